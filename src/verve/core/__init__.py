@@ -1,0 +1,1 @@
+"""Everything Verve computes, with no interface code: no Qt, no display, no global state."""
