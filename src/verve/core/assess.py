@@ -1,0 +1,226 @@
+"""The one door: a session in, everything that can be known about it out."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from verve.core import monitor, patch, power, stage, takes
+from verve.core.chain import LineState, line_state
+from verve.core.explain import Span, noise_walk, spans_of, walk
+from verve.core.findings import STEPS, Fact, Finding, Remedy, Step, by_urgency
+from verve.core.session import Line, Play, PlayingRange, Route, Session, routes
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class LineAssessment:
+    """Everything about one line."""
+
+    state: LineState
+    spans: tuple[Span, ...]
+    target: stage.Window
+    findings: tuple[Finding, ...]
+    is_alive: bool
+
+    @property
+    def line(self) -> Line:
+        """The line as it stands in the session."""
+        return self.state.line
+
+    @property
+    def route(self) -> Route:
+        """Its way through the gear."""
+        return self.state.route
+
+    @property
+    def playing(self) -> PlayingRange:
+        """Its source's range."""
+        return self.state.playing
+
+    @property
+    def worst(self) -> Finding | None:
+        """Its most urgent finding."""
+        return self.findings[0] if self.findings else None
+
+    @property
+    def verdict(self) -> str:
+        """How it stands, in three or four words."""
+        return self.worst.brief if self.worst else "in its corridor"
+
+    def why(self) -> tuple[Fact, ...]:
+        """How its level at the recorder comes about."""
+        return walk(self.state)
+
+    def noise(self) -> tuple[Fact, ...]:
+        """Whose its noise is."""
+        return noise_walk(self.state)
+
+    def predicted_peak_dbfs(self, play: Play) -> float | None:
+        """Peak at the recorder for a way of playing; what clips ends at full scale."""
+        peak = self.state.peak_dbfs
+        if peak is None or not self.is_alive:
+            return None
+        return min(0.0, peak - self.state.below_hardest_db(play))
+
+    @property
+    def noise_dbfs_a(self) -> float | None:
+        """A-weighted noise in the recording."""
+        return None if self.state.levels is None else self.state.levels.noise_dbfs_a
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NextThing:
+    """The most useful thing to do now: why, and a button that does it or goes there."""
+
+    sentence: str
+    why: str
+    button: str
+    action: Literal["apply", "go", "add"]
+    step: Step
+    line: str | None = None
+    remedy: Remedy | None = None
+    finding: Finding | None = None
+    caution: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Assessment:
+    """Everything that can be known about a session."""
+
+    session: Session
+    lines: tuple[LineAssessment, ...]
+    findings: tuple[Finding, ...]
+    next: NextThing
+    round_trip_ms: float
+
+    def line(self, line_id: str) -> LineAssessment | None:
+        """One line by its id."""
+        return next((item for item in self.lines if item.line.id == line_id), None)
+
+    def open_by_step(self) -> Mapping[Step, int]:
+        """How many findings that need mending are open in each step."""
+        counts: dict[Step, int] = dict.fromkeys(STEPS, 0)
+        for finding in self.findings:
+            counts[finding.step] += finding.severity != "know"
+        return counts
+
+    @property
+    def stops(self) -> tuple[Finding, ...]:
+        """Findings that would lose a take."""
+        return tuple(finding for finding in self.findings if finding.severity == "stop")
+
+
+def _all_findings(session: Session, states: Sequence[LineState]) -> tuple[Finding, ...]:
+    setup = session.setup
+    found = power.findings([state.route for state in states])
+    found += patch.findings(states, setup)
+    # A line that something keeps silent or ends before the recorder has no level to judge yet.
+    broken = {f.line for f in found if f.severity == "stop" and f.rule != "phantom_missing"}
+    broken |= {f.line for f in found if f.rule in {"pickup_loaded", "wrong_mode"}}
+    judged = [state for state in states if state.line.id not in broken]
+    found += stage.findings(judged, setup.school)
+    found += monitor.findings(setup.audio)
+    found += takes.findings(session)
+    return by_urgency(found)
+
+
+def _names(lines: Sequence[Line]) -> str:
+    names = [line.name for line in lines]
+    if len(names) > 3:
+        return f"all {len(names)} lines" if len(names) > 3 else ""
+    return names[0] if len(names) == 1 else ", ".join(names[:-1]) + " and " + names[-1]
+
+
+def _from_finding(finding: Finding, lines: Mapping[str, Line]) -> NextThing:
+    line = lines.get(finding.line or "")
+    advice = finding.advice
+    said = advice[:1].lower() + advice[1:]
+    sentence = f"{line.name}: {said}" if line is not None else advice
+    if finding.remedy is not None:
+        return NextThing(
+            sentence=sentence,
+            why=f"{finding.title}. {finding.cost}",
+            button=finding.remedy.label,
+            action="apply",
+            step=finding.step,
+            line=finding.line,
+            remedy=finding.remedy,
+            finding=finding,
+            caution=finding.caution,
+        )
+    return NextThing(
+        sentence=sentence,
+        why=f"{finding.title}. {finding.cost}",
+        button="Show it",
+        action="go",
+        step=finding.step,
+        line=finding.line,
+        finding=finding,
+        caution=finding.caution,
+    )
+
+
+def _is_rehearsed(session: Session) -> bool:
+    """Whether the last take has every line, with the settings of now."""
+    if not session.takes:
+        return False
+    last = session.takes[-1]
+    recorded = {track.line for track in last.tracks}
+    return last.setup == session.setup and recorded >= {line.id for line in session.setup.lines}
+
+
+def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
+    lines = {line.id: line for line in session.setup.lines}
+    if not lines:
+        return NextThing(
+            sentence="Add the first line: a voice, an instrument or an output, all the way to the recorder.",
+            why="Every line is followed from its source to the recorder.",
+            button="Add a line",
+            action="add",
+            step="patch",
+        )
+    for finding in findings:
+        if finding.severity != "know" or finding.remedy is not None:
+            return _from_finding(finding, lines)
+    if not _is_rehearsed(session):
+        return NextThing(
+            sentence=f"Everything is in its corridor. Record a test take of {_names(tuple(lines.values()))}.",
+            why="What is left before recording: a rehearsal, measured and compared with what was computed.",
+            button="Go to Check",
+            action="go",
+            step="check",
+        )
+    last = session.takes[-1]
+    return NextThing(
+        sentence=f"Nothing is wrong: {last.name} is clean, and every setting is as it was then.",
+        why="Record when the players are ready; a knob that moves from here on will be noticed.",
+        button="See the takes",
+        action="go",
+        step="takes",
+    )
+
+
+def assess(session: Session) -> Assessment:
+    """Everything that can be known about a session: pure, without side effects."""
+    setup = session.setup
+    states = [line_state(route, setup) for route in routes(setup)]
+    findings = _all_findings(session, states)
+    windows = stage.windows_of(states, setup.school)
+    lines = tuple(
+        LineAssessment(
+            state=state,
+            spans=spans_of(state),
+            target=windows[state.line.id],
+            findings=tuple(f for f in findings if f.concerns(state.line.id)),
+            is_alive=power.is_alive(state.route),
+        )
+        for state in states
+    )
+    return Assessment(
+        session=session,
+        lines=lines,
+        findings=findings,
+        next=_next(session, findings),
+        round_trip_ms=monitor.monitoring_ms(setup.audio),
+    )

@@ -1,0 +1,23 @@
+"""From gear to physics: the stages a route is made of, and the computed state of a line."""
+
+from verve.core.chain._staging import (
+    Part,
+    StagedLine,
+    is_physical,
+    padded_ein_dbu,
+    pan_gain_db,
+    stage_line,
+)
+from verve.core.chain._state import LineState, has_own_gain, line_state
+
+__all__ = [
+    "LineState",
+    "Part",
+    "StagedLine",
+    "has_own_gain",
+    "is_physical",
+    "line_state",
+    "padded_ein_dbu",
+    "pan_gain_db",
+    "stage_line",
+]

@@ -1,0 +1,185 @@
+"""How the level at the recorder comes about, step by step, each with its origin."""
+
+from __future__ import annotations
+
+import math
+
+from verve.core.chain import LineState, Part
+from verve.core.findings import Fact
+from verve.core.line import (
+    Amplifier,
+    Cable,
+    Converter,
+    Microphone,
+    Sound,
+    sound_at_microphone_db,
+)
+from verve.core.session import AcousticFigures, InterfaceFigures, Origin
+
+
+def _signed(value: float, unit: str) -> str:
+    return f"{value:+.1f} {unit}".replace("-", "−")
+
+
+def _source_facts(state: LineState, part: Part) -> list[Fact]:
+    figures = state.route.source.figures
+    levels = state.levels
+    assert levels is not None
+    if isinstance(part.stage, Sound):
+        assert isinstance(figures, AcousticFigures)
+        sound = part.stage
+        level = sound_at_microphone_db(sound)
+        how = (
+            f"{sound.peak_spl_db:.0f} dB SPL at {sound.reference_distance_m:g} m "
+            f"− 20·log₁₀({sound.distance_m:g} ÷ {sound.reference_distance_m:g}); "
+            "inverse distance law"
+        )
+        label = f"Sound at {sound.distance_m * 100:.0f} cm"
+        return [Fact(label=label, text=f"{level:.1f} dB SPL", origin=figures.origin, how=how)]
+    opened = levels.open_peak_dbu[0]
+    if opened is None:
+        return []
+    how = "open-circuit peak of the hardest playing, over the source’s spectrum"
+    label = state.route.source.name
+    return [Fact(label=label, text=_signed(opened, "dBu"), origin=figures.origin, how=how)]
+
+
+def _owner_origin(state: LineState, part: Part) -> Origin:
+    if part.hop is None:
+        return state.route.source.figures.origin
+    hop = state.route.hops[part.hop]
+    if part.role == "cable":
+        return hop.cable.origin if hop.cable is not None else "assumed"
+    return hop.device.figures.origin
+
+
+def _gain_fact(state: LineState, part: Part) -> Fact:
+    stage = part.stage
+    assert isinstance(stage, Amplifier)
+    assert part.hop is not None
+    hop = state.route.hops[part.hop]
+    controls = hop.controls
+    is_set = "gain_db" in controls or part.role in {"fader", "bus"}
+    name = f"Input {hop.in_port[3:]}" if part.role == "input" else hop.device.name
+    if part.role in {"channel", "fader", "bus"}:
+        name = f"{hop.device.name}, {part.role}"
+    how = "gain as set"
+    pad = controls.get("pad_db")
+    if pad is not None and pad.value:
+        how += f", less the {float(pad.value):g} dB pad"
+    origin: Origin | str = "set" if is_set else hop.device.figures.origin
+    return Fact(label=name, text=_signed(stage.gain_db, "dB"), origin=origin, how=how)  # type: ignore[arg-type]
+
+
+def walk(state: LineState) -> tuple[Fact, ...]:
+    """From the source to dBFS: every gain and loss on the way."""
+    staged, levels = state.staged, state.levels
+    if staged is None or levels is None:
+        return ()
+    facts: list[Fact] = []
+    for index, part in enumerate(staged.parts):
+        stage = part.stage
+        if index == 0:
+            facts += _source_facts(state, part)
+        elif isinstance(stage, Microphone):
+            dbv = 20.0 * math.log10(stage.sensitivity_mv_per_pa / 1000.0)
+            how = f"{stage.sensitivity_mv_per_pa:g} mV/Pa; 1 Pa is 93.98 dB SPL"
+            if stage.pad_db:
+                how += f"; pad {stage.pad_db:g} dB"
+            text = _signed(dbv - stage.pad_db, "dBV/Pa")
+            origin = _owner_origin(state, part)
+            facts.append(Fact(label="Microphone", text=text, origin=origin, how=how))
+        elif isinstance(stage, Amplifier):
+            facts.append(_gain_fact(state, part))
+        elif isinstance(stage, Converter):
+            facts += _end_facts(state, stage)
+        elif not isinstance(stage, Cable):
+            before, after = levels.peak_dbu[index - 1], levels.open_peak_dbu[index]
+            if before is not None and after is not None:
+                name = _device_name(state, part)
+                how = "open output less the level at its input"
+                text = _signed(after - before, "dB")
+                facts.append(
+                    Fact(label=name, text=text, origin=_owner_origin(state, part), how=how)
+                )
+        lost = _lost_behind(state, index)
+        if lost is not None and abs(lost) >= 0.05:
+            how = (
+                "open output less what arrives at the next input, cable between; over the spectrum"
+            )
+            text = _signed(-lost, "dB")
+            facts.append(Fact(label="Loading", text=text, origin="computed", how=how))
+    return tuple(facts)
+
+
+def _lost_behind(state: LineState, index: int) -> float | None:
+    """What cable and next input take from the open output of a stage; None behind a cable or at the end."""
+    assert state.staged is not None
+    assert state.levels is not None
+    parts, levels = state.staged.parts, state.levels
+    if isinstance(parts[index].stage, Sound | Cable | Converter):
+        return None
+    arrives = index
+    while arrives + 1 < len(parts) and isinstance(parts[arrives + 1].stage, Cable):
+        arrives += 1
+    opened, there = levels.open_peak_dbu[index], levels.peak_dbu[arrives]
+    return None if opened is None or there is None else opened - there
+
+
+def _device_name(state: LineState, part: Part) -> str:
+    return state.route.source.name if part.hop is None else state.route.hops[part.hop].device.name
+
+
+def _end_facts(state: LineState, stage: Converter) -> list[Fact]:
+    assert state.levels is not None
+    recorder = state.route.recorder
+    assert recorder is not None
+    assert isinstance(recorder.device.figures, InterfaceFigures)
+    at, peak = state.levels.peak_dbu[-1], state.levels.peak_dbfs
+    origin = recorder.device.figures.origin_of("full_scale_dbu")
+    if at is None or peak is None:
+        return []
+    return [
+        Fact(
+            label="At the converter", text=_signed(at, "dBu"), origin="computed", how="sum so far"
+        ),
+        Fact(
+            label="Full scale",
+            text=_signed(stage.full_scale_dbu, "dBu"),
+            origin=origin,
+            how="0 dBFS at the converter",
+        ),
+        Fact(
+            label="Hardest peak",
+            text=_signed(peak, "dBFS"),
+            origin="computed",
+            how="level at the converter less full scale",
+        ),
+    ]
+
+
+def noise_walk(state: LineState) -> tuple[Fact, ...]:
+    """Whose the noise at the end is, the largest first."""
+    staged, levels = state.staged, state.levels
+    if staged is None or levels is None or levels.noise_dbfs_a is None:
+        return ()
+    by_name: dict[str, float] = {}
+    for part, share in zip(staged.parts, levels.noise_shares, strict=True):
+        if isinstance(part.stage, Sound):
+            name = "Room"
+        elif part.role == "cable":
+            name = "Cables"
+        elif part.role == "converter":
+            name = "Converter"
+        elif part.role == "input":
+            name = "Preamp"
+        else:
+            name = _device_name(state, part)
+        by_name[name] = by_name.get(name, 0.0) + share
+    how = "A-weighted noise power at the recorder, 20 Hz to 20 kHz, by where it comes from"
+    rows = sorted(by_name.items(), key=lambda item: -item[1])
+    return tuple(
+        Fact(label=name, text=f"{share:.0%}", origin="computed", how=how)
+        for name, share in rows
+        if share >= 0.005
+    )

@@ -1,0 +1,312 @@
+"""Edits: pure functions from a session to a new one. An edit that cannot be raises and changes nothing."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from verve.core.errors import EditError, InputError
+from verve.core.session._controls import (
+    Control,
+    ControlValue,
+    device_controls,
+    source_controls,
+)
+from verve.core.session._models import (
+    Audio,
+    ChannelSettings,
+    Device,
+    Line,
+    Link,
+    Room,
+    School,
+    Session,
+    Setup,
+    Source,
+    Take,
+    check_setup,
+    split_port,
+)
+
+LONGEST_NAME = 80
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Change:
+    """One control put to one value: what a remedy consists of."""
+
+    owner: str
+    channel: str
+    name: str
+    value: ControlValue
+
+
+def with_setup(session: Session, **changes: object) -> Session:
+    """The session with parts of its setup replaced, the references checked."""
+    try:
+        setup = session.setup.model_copy(update=changes)
+        check_setup(setup)
+    except InputError as error:
+        raise EditError(str(error)) from error
+    return session.model_copy(update={"setup": setup})
+
+
+def find_control(setup: Setup, owner: str, channel: str, name: str) -> Control:
+    """raises: EditError if there is no such control"""
+    for control in controls_of(setup, owner):
+        if control.channel == channel and control.name == name:
+            return control
+    raise EditError(f"{owner}.{channel}.{name}: must be a control of this session")
+
+
+def controls_of(setup: Setup, owner: str) -> tuple[Control, ...]:
+    """Everything that can be set on one source or device; empty for an unknown owner."""
+    for device in setup.devices:
+        if device.id == owner:
+            return device_controls(device)
+    for source in setup.sources:
+        if source.id == owner:
+            return source_controls(source)
+    return ()
+
+
+def set_control(session: Session, change: Change) -> Session:
+    """Put one control to one value.
+
+    raises: EditError if there is no such control, or it has no such position
+    """
+    control = find_control(session.setup, change.owner, change.channel, change.name)
+    if not control.accepts(change.value):
+        raise EditError(f"{control.label}: {control.rule()}; got {change.value!r}")
+    value = change.value
+    if control.kind == "range":
+        value = float(value)  # type: ignore[arg-type]
+    return _put(session, change.owner, change.channel, {change.name: value})
+
+
+def _put(session: Session, owner: str, channel: str, update: dict[str, object]) -> Session:
+    setup = session.setup
+    for index, source in enumerate(setup.sources):
+        if source.id == owner:
+            new_settings = source.settings.model_copy(update=update)
+            new_source = source.model_copy(update={"settings": new_settings})
+            sources = (*setup.sources[:index], new_source, *setup.sources[index + 1 :])
+            return _replace_setup(session, setup, "sources", sources)
+    for index, device in enumerate(setup.devices):
+        if device.id == owner:
+            now = device.settings.get(channel, ChannelSettings())
+            settings = {**device.settings, channel: now.model_copy(update=update)}
+            new_device = device.model_copy(update={"settings": settings})
+            devices = (*setup.devices[:index], new_device, *setup.devices[index + 1 :])
+            return _replace_setup(session, setup, "devices", devices)
+    raise EditError(f"{owner}: must be a source or device of this session")
+
+
+def _replace_setup(session: Session, setup: Setup, field: str, value: object) -> Session:
+    return session.model_copy(update={"setup": setup.model_copy(update={field: value})})
+
+
+def apply_changes(session: Session, changes: Sequence[Change]) -> Session:
+    """Several controls at once, as one edit."""
+    for change in changes:
+        session = set_control(session, change)
+    return session
+
+
+def _clean_name(name: str) -> str:
+    cleaned = " ".join(
+        "".join(c for c in name if unicodedata.category(c)[0] != "C" or c in "\u200d\u200c").split()
+    )
+    if not cleaned:
+        raise EditError("A name: must have at least one visible character")
+    if len(cleaned) > LONGEST_NAME:
+        raise EditError(f"A name: must have at most {LONGEST_NAME} characters; got {len(cleaned)}")
+    return cleaned
+
+
+def rename_session(session: Session, title: str) -> Session:
+    """raises: EditError for an empty title"""
+    return session.model_copy(update={"title": _clean_name(title)})
+
+
+def rename_line(session: Session, line_id: str, name: str) -> Session:
+    """raises: EditError for an empty name, one that another line has, or an unknown line"""
+    cleaned = _clean_name(name)
+    _line(session, line_id)
+    if any(line.name == cleaned and line.id != line_id for line in session.setup.lines):
+        raise EditError(f"{cleaned}: is the name of another line; choose one that tells them apart")
+    lines = tuple(
+        line.model_copy(update={"name": cleaned}) if line.id == line_id else line
+        for line in session.setup.lines
+    )
+    return with_setup(session, lines=lines)
+
+
+def _line(session: Session, line_id: str) -> Line:
+    for line in session.setup.lines:
+        if line.id == line_id:
+            return line
+    raise EditError(f"{line_id}: must be a line of this session")
+
+
+def remove_line(session: Session, line_id: str) -> Session:
+    """Take a line away with its links, and the source and gear that nothing else uses.
+
+    Interfaces and mixers stay: they are the furniture of the session.
+    """
+    line = _line(session, line_id)
+    setup = session.setup
+    lines = tuple(other for other in setup.lines if other.id != line_id)
+    gone = _links_used_only_by(setup, line, lines)
+    links = tuple(link for link in setup.links if link.id not in gone)
+    used = {split_port(port)[0] for link in links for port in (link.start, link.end)}
+    touched = {
+        split_port(port)[0]
+        for link in setup.links
+        if link.id in gone
+        for port in (link.start, link.end)
+    }
+    devices = tuple(
+        device
+        for device in setup.devices
+        if device.id in used
+        or device.id not in touched
+        or device.figures.kind in {"interface", "mixer"}
+    )
+    sources = tuple(s for s in setup.sources if s.id in used or s.id not in touched)
+    return with_setup(session, lines=lines, links=links, devices=devices, sources=sources)
+
+
+def _links_used_only_by(setup: Setup, line: Line, others: Sequence[Line]) -> set[str]:
+    from_start: dict[str, list[Link]] = {}
+    by_id = {link.id: link for link in setup.links}
+    kinds = {device.id: device.figures.kind for device in setup.devices}
+    for link in setup.links:
+        from_start.setdefault(split_port(link.start)[0], []).append(link)
+
+    def reached(first: str) -> set[str]:
+        found: set[str] = set()
+        waiting = [by_id[first]]
+        while waiting:
+            link = waiting.pop()
+            if link.id in found:
+                continue
+            found.add(link.id)
+            owner = split_port(link.end)[0]
+            # A mixer's outputs carry its other channels too: they belong to no single line.
+            if kinds[owner] != "mixer":
+                waiting += from_start.get(owner, [])
+        return found
+
+    kept: set[str] = set()
+    for other in others:
+        kept |= reached(other.first_link)
+    return reached(line.first_link) - kept
+
+
+def set_school(session: Session, school: School) -> Session:
+    """Choose the level school of the session."""
+    return with_setup(session, school=school)
+
+
+def set_audio(session: Session, audio: Audio) -> Session:
+    """Choose the recorder's rate, depth and buffer."""
+    return with_setup(session, audio=audio)
+
+
+def set_room(session: Session, room: Room) -> Session:
+    """Describe the room."""
+    return with_setup(session, room=room)
+
+
+def add_parts(
+    session: Session,
+    *,
+    sources: Sequence[Source] = (),
+    devices: Sequence[Device] = (),
+    links: Sequence[Link] = (),
+    lines: Sequence[Line] = (),
+) -> Session:
+    """Put whole chains in: sources, gear, links and lines together.
+
+    raises: EditError if the parts do not hold together
+    """
+    setup = session.setup
+    return with_setup(
+        session,
+        sources=(*setup.sources, *sources),
+        devices=(*setup.devices, *devices),
+        links=(*setup.links, *links),
+        lines=(*setup.lines, *lines),
+    )
+
+
+def free_identifier(setup: Setup, wish: str) -> str:
+    """An identifier like `wish` that nothing in the setup has yet."""
+    ascii_only = unicodedata.normalize("NFKD", wish).encode("ascii", "ignore").decode().lower()
+    stem = re.sub(r"[^a-z0-9]+", "_", ascii_only).strip("_")[:60] or "item"
+    taken = {
+        item.id
+        for items in (setup.sources, setup.devices, setup.links, setup.lines, setup.performers)
+        for item in items
+    }
+    if stem not in taken:
+        return stem
+    number = 2
+    while f"{stem}_{number}" in taken:
+        number += 1
+    return f"{stem}_{number}"
+
+
+def add_take(session: Session, take: Take) -> Session:
+    """Log a take."""
+    return session.model_copy(update={"takes": (*session.takes, take)})
+
+
+def _take_index(session: Session, take_id: str) -> int:
+    for index, take in enumerate(session.takes):
+        if take.id == take_id:
+            return index
+    raise EditError(f"{take_id}: must be a take of this session")
+
+
+def edit_take(
+    session: Session,
+    take_id: str,
+    *,
+    name: str | None = None,
+    notes: str | None = None,
+    rating: int | None = None,
+) -> Session:
+    """Rename, annotate or rate a take; None leaves as it is.
+
+    raises: EditError for an unknown take, an empty name or a rating outside 0 to 5
+    """
+    index = _take_index(session, take_id)
+    update: dict[str, object] = {}
+    if name is not None:
+        update["name"] = _clean_name(name)
+    if notes is not None:
+        update["notes"] = notes
+    if rating is not None:
+        if not 0 <= rating <= 5:
+            raise EditError(f"Rating: must be 0 to 5; got {rating}")
+        update["rating"] = rating
+    take = session.takes[index].model_copy(update=update)
+    takes = (*session.takes[:index], take, *session.takes[index + 1 :])
+    return session.model_copy(update={"takes": takes})
+
+
+def remove_take(session: Session, take_id: str) -> Session:
+    """Take a take off the list; its sound files stay where they are."""
+    index = _take_index(session, take_id)
+    takes = (*session.takes[:index], *session.takes[index + 1 :])
+    return session.model_copy(update={"takes": takes})
+
+
+def restore_take(session: Session, take_id: str) -> Session:
+    """Put everything back as it was set for a take."""
+    take = session.takes[_take_index(session, take_id)]
+    return session.model_copy(update={"setup": take.setup})

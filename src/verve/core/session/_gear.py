@@ -1,0 +1,240 @@
+"""Gear and sources by their data-sheet figures; each copy in a session stands on its own."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Origin = Literal["data_sheet", "typical", "measured", "assumed", "yours"]
+"""Where a figure comes from; `typical` is the catalogue's."""
+Mode = Literal["microphone", "line", "instrument"]
+PhantomNeed = Literal["needs", "tolerates", "never"]
+"""What a device does with phantom power that arrives at its output."""
+Positive = Annotated[float, Field(gt=0)]
+NotNegative = Annotated[float, Field(ge=0)]
+Share = Annotated[float, Field(ge=0, le=1)]
+Bands = Annotated[tuple[float, ...], Field(min_length=10, max_length=10)]
+
+FLAT_BANDS_DB = (0.0,) * 10
+
+
+class Frozen(BaseModel):
+    """A frozen part of the document: strict types, no unknown keys, finite numbers only."""
+
+    model_config = ConfigDict(frozen=True, strict=True, extra="forbid", allow_inf_nan=False)
+
+
+class _Figures(Frozen):
+    entry: str = ""
+    origin: Origin = "typical"
+    origins: Mapping[str, Origin] = {}
+
+    def origin_of(self, figure: str) -> Origin:
+        """Where one figure comes from: its own origin, else that of the whole."""
+        return self.origins.get(figure, self.origin)
+
+
+class MicrophoneFigures(_Figures):
+    """A microphone. `phantom` says what 48 V does to it."""
+
+    kind: Literal["microphone"] = "microphone"
+    principle: Literal["moving_coil", "ribbon", "condenser"]
+    sensitivity_mv_per_pa: Positive
+    output_impedance_ohm: Positive
+    self_noise_dba: float | None = None
+    max_spl_db: float | None = None
+    pads_db: tuple[Positive, ...] = ()
+    high_pass_hz: Positive | None = None
+    phantom: PhantomNeed = "tolerates"
+    phantom_current_ma: NotNegative = 0.0
+
+
+class PreampFigures(_Figures):
+    """An amplifier between two cables; an inline preamp has one gain and lives on phantom power."""
+
+    kind: Literal["preamp"] = "preamp"
+    input_impedance_ohm: Positive
+    output_impedance_ohm: Positive
+    gain_min_db: float
+    gain_max_db: float
+    ein_dbu: float | None = None
+    ein_source_ohm: NotNegative = 150.0
+    max_input_dbu: float | None = None
+    max_output_dbu: float | None = None
+    phantom: PhantomNeed = "needs"
+    phantom_current_ma: NotNegative = 0.0
+    passes_phantom: bool = False
+
+
+class PassiveDiFigures(_Figures):
+    """A transformer box; `turns_ratio` is primary to secondary, 12 lowers to a twelfth."""
+
+    kind: Literal["passive_di"] = "passive_di"
+    turns_ratio: Positive
+    primary_resistance_ohm: NotNegative
+    secondary_resistance_ohm: NotNegative
+    primary_inductance_h: Positive
+    pads_db: tuple[Positive, ...] = ()
+    phantom: PhantomNeed = "tolerates"
+
+
+class ActiveDiFigures(_Figures):
+    """An active box: very high input impedance, needs phantom power."""
+
+    kind: Literal["active_di"] = "active_di"
+    input_impedance_ohm: Positive
+    input_capacitance_f: NotNegative = 0.0
+    output_impedance_ohm: Positive
+    gain_db: float = 0.0
+    ein_dbu: float | None = None
+    current_noise_a_per_rthz: NotNegative = 0.0
+    max_input_dbu: float | None = None
+    pads_db: tuple[Positive, ...] = ()
+    phantom: PhantomNeed = "needs"
+    phantom_current_ma: NotNegative = 0.0
+
+
+class ModeFigures(Frozen):
+    """One way into an input: its impedance, gain range, noise and ceiling at lowest gain."""
+
+    input_impedance_ohm: Positive
+    input_capacitance_f: NotNegative = 0.0
+    gain_min_db: float
+    gain_max_db: float
+    ein_dbu: float | None = None
+    ein_source_ohm: NotNegative = 150.0
+    current_noise_a_per_rthz: NotNegative = 0.0
+    max_input_dbu: float | None = None
+
+
+class InputFigures(Frozen):
+    """One input of an interface. Inputs with one `phantom_switch` are switched together."""
+
+    name: str
+    modes: Mapping[Mode, ModeFigures]
+    pads_db: tuple[Positive, ...] = ()
+    high_pass_hz: Positive | None = None
+    phantom_switch: str | None = None
+
+
+class InterfaceFigures(_Figures):
+    """An interface: inputs with their preamps, and the converter behind them."""
+
+    kind: Literal["interface"] = "interface"
+    inputs: tuple[InputFigures, ...]
+    full_scale_dbu: float
+    dynamic_range_dba: float | None = None
+    phantom_budget_ma: Positive | None = None
+
+
+class MixerChannelFigures(Frozen):
+    """One channel of a mixer."""
+
+    name: str
+    input_impedance_ohm: Positive
+    trim_min_db: float
+    trim_max_db: float
+    ein_dbu: float | None = None
+    ein_source_ohm: NotNegative = 150.0
+    max_input_dbu: float | None = None
+
+
+class MixerFigures(_Figures):
+    """A small mixer with a stereo bus; the pan law is constant power, 0 dB hard over."""
+
+    kind: Literal["mixer"] = "mixer"
+    channels: tuple[MixerChannelFigures, ...]
+    fader_max_db: float = 10.0
+    bus_ein_dbu: float | None = None
+    output_impedance_ohm: Positive
+    max_output_dbu: float
+
+
+DeviceFigures = Annotated[
+    MicrophoneFigures
+    | PreampFigures
+    | PassiveDiFigures
+    | ActiveDiFigures
+    | InterfaceFigures
+    | MixerFigures,
+    Field(discriminator="kind"),
+]
+
+
+class CableFigures(_Figures):
+    """A cable by length and data per metre."""
+
+    length_m: Positive
+    capacitance_f_per_m: NotNegative
+    resistance_ohm_per_m: NotNegative = 0.0
+    balanced: bool = False
+
+
+class PlayingRange(Frozen):
+    """Peak levels from softest to hardest playing, in the unit of the source, as dB."""
+
+    softest_db: float
+    typical_db: float
+    hardest_db: float
+
+
+class _SourceFigures(_Figures):
+    player: Literal["voice", "plucked", "bowed", "struck", "keys"]
+    octave_bands_db: Bands = FLAT_BANDS_DB
+    crest_db: Positive = 14.0
+
+
+class AcousticFigures(_SourceFigures):
+    """Sound in the air: peak levels in dB SPL at `reference_distance_m`."""
+
+    kind: Literal["acoustic"] = "acoustic"
+    peak_spl: PlayingRange
+    reference_distance_m: Positive = 1.0
+
+
+class PickupFigures(_SourceFigures):
+    """A magnetic pickup in an instrument: peak EMF as dB re 1 V, and its circuit."""
+
+    kind: Literal["pickup"] = "pickup"
+    peak_emf_dbv: PlayingRange
+    dc_resistance_ohm: NotNegative
+    inductance_h: NotNegative
+    capacitance_f: NotNegative = 0.0
+    tone_pot_ohm: Positive | None = None
+    tone_capacitor_f: Positive | None = None
+    volume_pot_ohm: Positive | None = None
+
+
+class PiezoFigures(_SourceFigures):
+    """A piezo pickup without preamp: peak EMF as dB re 1 V, and its capacitance."""
+
+    kind: Literal["piezo"] = "piezo"
+    peak_emf_dbv: PlayingRange
+    capacitance_f: Positive
+
+
+class LineOutputFigures(_SourceFigures):
+    """An electronic output: peak levels in dBu."""
+
+    kind: Literal["line_output"] = "line_output"
+    peak_dbu: PlayingRange
+    output_impedance_ohm: Positive
+    noise_dbu: float | None = None
+    has_volume: bool = True
+
+
+SourceFigures = Annotated[
+    AcousticFigures | PickupFigures | PiezoFigures | LineOutputFigures,
+    Field(discriminator="kind"),
+]
+
+
+def playing_range(figures: SourceFigures) -> PlayingRange:
+    """The peak levels of a source, in its own unit."""
+    if isinstance(figures, AcousticFigures):
+        return figures.peak_spl
+    if isinstance(figures, LineOutputFigures):
+        return figures.peak_dbu
+    return figures.peak_emf_dbv

@@ -1,0 +1,242 @@
+"""The document: what the user owns, how it is connected and set, and the takes made with it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, model_validator
+
+from verve.core.errors import InputError
+from verve.core.session._gear import (
+    CableFigures,
+    DeviceFigures,
+    Frozen,
+    InterfaceFigures,
+    MixerFigures,
+    Mode,
+    NotNegative,
+    Positive,
+    Share,
+    SourceFigures,
+)
+
+FORMAT = "verve-session"
+VERSION = 1
+
+School = Literal["average", "peaks", "ceiling", "hot"]
+Play = Literal["softest", "typical", "hardest", "phrase"]
+Identifier = Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=80)]
+
+
+class ChannelSettings(Frozen):
+    """What is set on one channel of a device or source; None is the gear's own default."""
+
+    gain_db: float | None = None
+    pad_db: NotNegative | None = None
+    phantom: bool | None = None
+    high_pass: bool | None = None
+    mode: Mode | None = None
+    fader_db: float | None = None
+    pan: Annotated[float, Field(ge=-1, le=1)] | None = None
+    distance_m: Positive | None = None
+    volume_position: Share | None = None
+    tone_position: Share | None = None
+
+
+class Room(Frozen):
+    """Where the recording is made; `noise_dba` is its background noise."""
+
+    name: str = ""
+    noise_dba: float = 35.0
+    volume_m3: Positive | None = None
+    reverberation_s: NotNegative | None = None
+
+
+class Performer(Frozen):
+    """Somebody who plays or sings."""
+
+    id: Identifier
+    name: str
+
+
+class Source(Frozen):
+    """What a signal comes from: a voice, an instrument, a pickup, an output."""
+
+    id: Identifier
+    name: str
+    performer: Identifier | None = None
+    figures: SourceFigures
+    settings: ChannelSettings = ChannelSettings()
+
+
+class Device(Frozen):
+    """A piece of gear in use, with what is set on each of its channels."""
+
+    id: Identifier
+    name: str
+    figures: DeviceFigures
+    settings: Mapping[str, ChannelSettings] = {}
+
+
+class Link(Frozen):
+    """A connection between two ports, written `owner:port`; through the air it has no cable."""
+
+    id: Identifier
+    start: str
+    end: str
+    cable: CableFigures | None = None
+
+
+class Line(Frozen):
+    """A signal the user follows: it begins with one link out of its source.
+
+    Two lines with the same `pair` are the two sides of one stereo picture.
+    """
+
+    id: Identifier
+    name: str
+    first_link: Identifier
+    colour: Annotated[int, Field(ge=0)] = 0
+    pair: str | None = None
+
+
+class Audio(Frozen):
+    """How the recorder is set."""
+
+    sample_rate_hz: Literal[44100, 48000, 88200, 96000] = 48000
+    bit_depth: Literal[16, 24] = 24
+    buffer_frames: Annotated[int, Field(ge=16, le=8192)] = 64
+
+
+class Setup(Frozen):
+    """Everything that is set up: room, sources, gear, links, settings. A take keeps one."""
+
+    room: Room = Room()
+    performers: tuple[Performer, ...] = ()
+    sources: tuple[Source, ...] = ()
+    devices: tuple[Device, ...] = ()
+    links: tuple[Link, ...] = ()
+    lines: tuple[Line, ...] = ()
+    audio: Audio = Audio()
+    school: School = "ceiling"
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> Setup:
+        check_setup(self)
+        return self
+
+
+class Figure(Frozen):
+    """One measured figure beside its prediction; None where there is no finite level."""
+
+    measured: float | None = None
+    predicted: float | None = None
+
+
+class TakeTrack(Frozen):
+    """One recorded line of a take."""
+
+    line: Identifier
+    name: str
+    file: str
+    peak_dbfs: Figure
+    noise_dbfs_a: Figure
+    rms_dbfs: float | None = None
+    clipped_frames: Annotated[int, Field(ge=0)]
+
+
+class Take(Frozen):
+    """A recording with everything that was set when it was made."""
+
+    id: Identifier
+    name: str
+    recorded_at: str
+    seconds: Positive
+    play: Play
+    tracks: tuple[TakeTrack, ...]
+    setup: Setup
+    notes: str = ""
+    rating: Annotated[int, Field(ge=0, le=5)] = 0
+
+
+class Session(Frozen):
+    """The whole document."""
+
+    title: str = "Untitled session"
+    setup: Setup = Field(default_factory=Setup)
+    takes: tuple[Take, ...] = ()
+
+
+def inputs_of(figures: DeviceFigures) -> tuple[str, ...]:
+    """Names of a device's input ports."""
+    if isinstance(figures, InterfaceFigures):
+        return tuple(f"in.{item.name}" for item in figures.inputs)
+    if isinstance(figures, MixerFigures):
+        return tuple(f"in.{item.name}" for item in figures.channels)
+    return ("capsule",) if figures.kind == "microphone" else ("in",)
+
+
+def outputs_of(figures: DeviceFigures) -> tuple[str, ...]:
+    """Names of a device's output ports; an interface's go to the recorder and need no cable."""
+    if isinstance(figures, InterfaceFigures):
+        return ()
+    if isinstance(figures, MixerFigures):
+        return ("main.left", "main.right")
+    return ("out",)
+
+
+def split_port(reference: str) -> tuple[str, str]:
+    """Owner and port of `owner:port`."""
+    owner, _, port = reference.partition(":")
+    return owner, port
+
+
+def check_setup(setup: Setup) -> None:
+    """Every identifier is there once and every reference leads somewhere.
+
+    raises: InputError naming the place
+    """
+    for kind in ("performers", "sources", "devices", "links", "lines"):
+        _check_once(kind, getattr(setup, kind))
+    owners: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
+        source.id: ((), ("out",)) for source in setup.sources
+    }
+    for device in setup.devices:
+        if device.id in owners:
+            raise InputError(f"devices.{device.id}", "must not have the id of a source")
+        owners[device.id] = (inputs_of(device.figures), outputs_of(device.figures))
+    taken: dict[str, str] = {}
+    for link in setup.links:
+        place = f"links.{link.id}"
+        for field, index in (("start", 1), ("end", 0)):
+            owner, port = split_port(getattr(link, field))
+            if owner not in owners:
+                raise InputError(
+                    f"{place}.{field}", "must name a source or device of this session", owner
+                )
+            if port not in owners[owner][index]:
+                known = ", ".join(owners[owner][index]) or "none"
+                raise InputError(f"{place}.{field}", f"must be a port of {owner} ({known})", port)
+        if link.end in taken:
+            raise InputError(
+                f"{place}.end", f"is already taken by link {taken[link.end]}", link.end
+            )
+        taken[link.end] = link.id
+    links = {link.id for link in setup.links}
+    performers = {performer.id for performer in setup.performers}
+    for line in setup.lines:
+        if line.first_link not in links:
+            raise InputError(f"lines.{line.id}.first_link", "must name a link", line.first_link)
+    for source in setup.sources:
+        if source.performer is not None and source.performer not in performers:
+            place = f"sources.{source.id}.performer"
+            raise InputError(place, "must name a performer", source.performer)
+
+
+def _check_once(kind: str, items: tuple[Any, ...]) -> None:
+    seen: set[str] = set()
+    for item in items:
+        if item.id in seen:
+            raise InputError(f"{kind}.{item.id}", "must stand only once")
+        seen.add(item.id)

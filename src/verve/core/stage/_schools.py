@@ -1,0 +1,69 @@
+"""Level schools: where the hardest playing should arrive at the recorder, and why one would want that."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from verve.core.session import PlayingRange, School
+
+_HIGHEST_AIM_DBFS = -3.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SchoolText:
+    """A school in words: its name, whom it suits, what it risks."""
+
+    name: str
+    suits: str
+    risks: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Window:
+    """Where the hardest peak of a line belongs, in dBFS: at the aim, between lowest and highest."""
+
+    lowest_dbfs: float
+    aim_dbfs: float
+    highest_dbfs: float
+
+
+SCHOOLS: Mapping[School, SchoolText] = {
+    "ceiling": SchoolText(
+        name="Hardest peak below −6",
+        suits="Whoever plays with feeling: room for the phrase that comes out harder than planned.",
+        risks="Almost nothing with 24 bits; with 16 bits soft passages come near the noise.",
+    ),
+    "average": SchoolText(
+        name="Average around −18",
+        suits="Many tracks to be mixed later, where each should arrive alike.",
+        risks="Says little about peaks: a percussive player may still come close to the top.",
+    ),
+    "peaks": SchoolText(
+        name="Peaks at −12",
+        suits="Improvised or unrehearsed playing, or nobody to watch the level.",
+        risks="In a noisy chain the take is raised afterwards, and the noise with it.",
+    ),
+    "hot": SchoolText(
+        name="Hot, −6 to −3",
+        suits="Live streams and calls, where nothing can be raised later.",
+        risks="One harder phrase clips, and that cannot be undone.",
+    ),
+}
+
+
+def window(school: School, playing: PlayingRange, crest_db: float) -> Window:
+    """The window of a school for one player's range.
+
+    unit: dBFS of the hardest peak; `crest_db` is typical peak over typical RMS
+    source: the schools as practised (docs/level-schools.md); average: aim = −18 + crest + spread
+    """
+    if school == "average":
+        spread_db = playing.hardest_db - playing.typical_db
+        aim = min(-18.0 + crest_db + spread_db, _HIGHEST_AIM_DBFS)
+        return Window(lowest_dbfs=aim - 4.0, aim_dbfs=aim, highest_dbfs=min(aim + 3.0, -1.0))
+    if school == "peaks":
+        return Window(lowest_dbfs=-16.0, aim_dbfs=-12.0, highest_dbfs=-10.0)
+    if school == "hot":
+        return Window(lowest_dbfs=-6.0, aim_dbfs=-4.5, highest_dbfs=-3.0)
+    return Window(lowest_dbfs=-12.0, aim_dbfs=-8.0, highest_dbfs=-6.0)

@@ -1,0 +1,126 @@
+"""Two setups compared in words: what was changed between takes, and what has been changed since."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from verve.core.session import (
+    Change,
+    Control,
+    Device,
+    Line,
+    Setup,
+    Source,
+    controls_of,
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Difference:
+    """One thing that differs, in words; `back` undoes it where one control can."""
+
+    words: str
+    subject: str
+    back: Change | None = None
+
+
+def control_text(control: Control, value: object) -> str:
+    """A control's position as a person says it: "+34 dB", "on", "12 cm"."""
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    if value is None:
+        return "none"
+    if control.name == "distance_m" and isinstance(value, float):
+        return f"{value * 100.0:.0f} cm"
+    if control.name in {"volume_position", "tone_position"} and isinstance(value, float):
+        return "full up" if value >= 0.995 else f"{value:.0%}"
+    if control.name == "pan" and isinstance(value, float):
+        return _pan_text(value)
+    if control.name == "pad_db":
+        return f"−{value:g} dB" if value else "out"
+    if isinstance(value, float):
+        return f"{value:+.1f}".replace("-", "−").removesuffix(".0") + f" {control.unit}"
+    return str(value)
+
+
+def _pan_text(pan: float) -> str:
+    if abs(pan) < 0.05:
+        return "centre"
+    side = "left" if pan < 0 else "right"
+    return f"hard {side}" if abs(pan) > 0.99 else f"{abs(pan):.0%} {side}"
+
+
+def _controls(setup: Setup) -> dict[tuple[str, str, str], tuple[str, Control]]:
+    found = {}
+    owners: tuple[Source | Device, ...] = (*setup.sources, *setup.devices)
+    for owner in owners:
+        for control in controls_of(setup, owner.id):
+            found[(control.owner, control.channel, control.name)] = (owner.name, control)
+    return found
+
+
+def _where(name: str, channel: str) -> str:
+    part = channel.split(".", 1)[1] if "." in channel else ""
+    return f"{name} {part}".strip()
+
+
+def _named(items: Sequence[Source | Device | Line]) -> dict[str, str]:
+    return {item.id: item.name for item in items}
+
+
+def differences(before: Setup, after: Setup) -> tuple[Difference, ...]:
+    """What is different in `after`, most of it as "Interface 1: gain +34 dB, was +30 dB"."""
+    found: list[Difference] = []
+    old, new = _controls(before), _controls(after)
+    for key, (name, control) in new.items():
+        if key not in old or old[key][1].value == control.value:
+            continue
+        was = old[key][1].value
+        where = _where(name, control.channel)
+        words = (
+            f"{where}: {control.label.lower()} {control_text(control, control.value)}, "
+            f"was {control_text(control, was)}"
+        )
+        back = Change(owner=control.owner, channel=control.channel, name=control.name, value=was)
+        found.append(
+            Difference(words=words, subject=where, back=back if control.accepts(was) else None)
+        )
+    for kind, label in (("sources", "source"), ("devices", "gear"), ("lines", "line")):
+        had, has = _named(getattr(before, kind)), _named(getattr(after, kind))
+        for identifier in had.keys() - has.keys():
+            found.append(Difference(words=f"{label} {had[identifier]} is gone", subject=label))
+        for identifier in has.keys() - had.keys():
+            found.append(Difference(words=f"{label} {has[identifier]} is new", subject=label))
+        for identifier in had.keys() & has.keys():
+            if had[identifier] != has[identifier]:
+                words = f"{label} {had[identifier]} is now called {has[identifier]}"
+                found.append(Difference(words=words, subject=label))
+    found += _others(before, after)
+    return tuple(found)
+
+
+def _others(before: Setup, after: Setup) -> list[Difference]:
+    found = []
+    old_links = {link.id: link for link in before.links}
+    new_links = {link.id: link for link in after.links}
+    for identifier in sorted(old_links.keys() & new_links.keys()):
+        old, new = old_links[identifier], new_links[identifier]
+        if (old.start, old.end) != (new.start, new.end):
+            words = f"{new.start.replace(':', ' ')} now goes to {new.end.replace(':', ' ')}"
+            found.append(Difference(words=words, subject="cable"))
+        elif old.cable != new.cable and new.cable is not None:
+            words = f"the cable into {new.end.replace(':', ' ')} is now {new.cable.length_m:g} m"
+            found.append(Difference(words=words, subject="cable"))
+    rows = (
+        ("sample rate", before.audio.sample_rate_hz, after.audio.sample_rate_hz, "Hz"),
+        ("bit depth", before.audio.bit_depth, after.audio.bit_depth, "bit"),
+        ("buffer", before.audio.buffer_frames, after.audio.buffer_frames, "frames"),
+        ("room noise", before.room.noise_dba, after.room.noise_dba, "dBA"),
+        ("level school", before.school, after.school, ""),
+    )
+    for label, was, now, unit in rows:
+        if was != now:
+            words = f"{label} {now} {unit}".strip() + f", was {was} {unit}".rstrip()
+            found.append(Difference(words=words, subject=label))
+    return found

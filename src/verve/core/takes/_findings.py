@@ -1,0 +1,86 @@
+"""What the takes say: a knob that has moved since, a take that clipped, one that differs from its prediction."""
+
+from __future__ import annotations
+
+from verve.core.findings import Fact, Finding, Remedy
+from verve.core.session import Session, Take, TakeTrack
+from verve.core.takes._differences import differences
+
+SURPRISE_DB = 3.0
+"""Measured and predicted peak further apart than this: something is not as the session says."""
+
+
+def _moved(session: Session, last: Take) -> Finding | None:
+    moved = differences(last.setup, session.setup)
+    if not moved:
+        return None
+    backs = tuple(item.back for item in moved if item.back is not None)
+    shown = "; ".join(item.words for item in moved[:3])
+    more = f"; and {len(moved) - 3} more" if len(moved) > 3 else ""
+    one = len(moved) == 1
+    return Finding(
+        rule="moved_since_take",
+        severity="know",
+        step="takes",
+        line=None,
+        title=f"{'One setting has' if one else f'{len(moved)} settings have'} moved since {last.name}",
+        brief="moved since the last take",
+        cost=f"The next take will not match: {shown}{more}.",
+        advice="Put it back, or record again with the new settings.",
+        remedy=Remedy(label="Put it back", changes=backs) if len(backs) == len(moved) else None,
+    )
+
+
+def _clipped(track: TakeTrack, take: Take) -> Finding:
+    return Finding(
+        rule="take_clipped",
+        severity="mend",
+        step="takes",
+        line=track.line,
+        title=f"{take.name}: {track.name} clipped",
+        brief="clipped in the last take",
+        cost=f"{track.clipped_frames} frames are at the end of the scale; the distortion stays.",
+        advice="Lower the gain and record it again.",
+    )
+
+
+def _surprise(track: TakeTrack, take: Take) -> Finding | None:
+    measured, predicted = track.peak_dbfs.measured, track.peak_dbfs.predicted
+    if measured is None or predicted is None or abs(measured - predicted) <= SURPRISE_DB:
+        return None
+    return Finding(
+        rule="take_surprises",
+        severity="know",
+        step="takes",
+        line=track.line,
+        title=f"{take.name}: {track.name} was {abs(measured - predicted):.0f} dB "
+        f"{'louder' if measured > predicted else 'quieter'} than computed",
+        brief="not as computed",
+        cost="Something is not as the session says: a knob, the distance, or the playing.",
+        advice="Compare the settings with the gear, then measure again.",
+        facts=(
+            Fact(label="Measured", text=f"{measured:+.1f} dBFS", origin="measured"),
+            Fact(label="Predicted", text=f"{predicted:+.1f} dBFS", origin="computed"),
+        ),
+    )
+
+
+def findings(session: Session) -> list[Finding]:
+    """What the last take says about now. A take that was redone with other settings is history."""
+    if not session.takes:
+        return []
+    last = session.takes[-1]
+    moved = _moved(session, last)
+    if moved is not None:
+        return [moved]
+    lines = {line.id for line in session.setup.lines}
+    found: list[Finding] = []
+    for track in last.tracks:
+        if track.line not in lines:
+            continue
+        if track.clipped_frames:
+            found.append(_clipped(track, last))
+        else:
+            surprise = _surprise(track, last)
+            found += [surprise] if surprise else []
+    return found
