@@ -1,0 +1,22 @@
+"""Audio devices behind one small interface: the simulated one that ships."""
+
+from verve.devices._record import (
+    LONGEST_S,
+    SHORTEST_S,
+    Cancelled,
+    Progress,
+    RecordRequest,
+    record,
+)
+from verve.devices._simulated import Block, SimulatedInterface
+
+__all__ = [
+    "LONGEST_S",
+    "SHORTEST_S",
+    "Block",
+    "Cancelled",
+    "Progress",
+    "RecordRequest",
+    "SimulatedInterface",
+    "record",
+]

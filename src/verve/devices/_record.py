@@ -1,0 +1,152 @@
+"""Recording a rehearsal: from a device to WAV files, measured and compared with the prediction."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable, Mapping
+from contextlib import ExitStack
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from verve.core.assess import Assessment, assess
+from verve.core.audio import WavWriter, file_stem, measure_wav
+from verve.core.errors import InputError
+from verve.core.session import Figure, Play, Session, Take, TakeTrack
+from verve.devices._simulated import BLOCK_FRAMES, SimulatedInterface
+
+SHORTEST_S = 3.0
+LONGEST_S = 60.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RecordRequest:
+    """A rehearsal to be recorded: what, how, for how long, and where to."""
+
+    id: int
+    session: Session
+    lines: tuple[str, ...]
+    play: Play
+    seconds: float
+    folder: Path
+    take_id: str
+    take_name: str
+    recorded_at: str
+    is_paced: bool
+
+    def __post_init__(self) -> None:
+        if not SHORTEST_S <= self.seconds <= LONGEST_S:
+            rule = f"must be {SHORTEST_S:g} to {LONGEST_S:g}"
+            raise InputError("seconds", rule, self.seconds)
+        if not self.lines:
+            raise InputError("lines", "must have at least one line")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Progress:
+    """How far a recording is, and the peak of each line since the last report, in dBFS."""
+
+    id: int
+    share: float
+    peaks_dbfs: Mapping[str, float | None]
+
+
+class Cancelled(Exception):  # noqa: N818 - not an error: what the user asked for
+    """The recording was called off; nothing of it is kept."""
+
+
+def _peak_dbfs(samples: np.ndarray) -> float | None:
+    peak = float(np.max(np.abs(samples))) if len(samples) else 0.0
+    return float(20.0 * np.log10(peak)) if peak > 0.0 else None
+
+
+def _paths(request: RecordRequest, assessment: Assessment) -> dict[str, Path]:
+    found: dict[str, Path] = {}
+    taken: set[str] = set()
+    for line_id in request.lines:
+        item = assessment.line(line_id)
+        if item is None:
+            raise InputError("lines", "must be lines of the session", line_id)
+        stem = wanted = file_stem(item.line.name)
+        number = 2
+        while stem.casefold() in taken:
+            stem = f"{wanted} {number}"
+            number += 1
+        taken.add(stem.casefold())
+        found[line_id] = request.folder / f"{stem}.wav"
+    return found
+
+
+def record(
+    request: RecordRequest,
+    report: Callable[[Progress], None] = lambda _: None,
+    is_cancelled: Callable[[], bool] = lambda: False,
+) -> Take:
+    """Record, measure, and give back the take, not yet logged in any session.
+
+    raises: FileError if it cannot be written; Cancelled, with nothing left behind
+    """
+    assessment = assess(request.session)
+    audio = request.session.setup.audio
+    paths = _paths(request, assessment)
+    device = SimulatedInterface(assessment)
+    total = round(request.seconds * audio.sample_rate_hz)
+    done = 0
+    began = time.monotonic()
+    with ExitStack() as stack:
+        writers = {
+            line_id: stack.enter_context(
+                WavWriter(path, rate_hz=audio.sample_rate_hz, bit_depth=audio.bit_depth)
+            )
+            for line_id, path in paths.items()
+        }
+        for block in device.blocks(request.lines, request.play, request.seconds):
+            if is_cancelled():
+                raise Cancelled
+            peaks = {}
+            for line_id, samples in block.samples.items():
+                writers[line_id].write(samples)
+                peaks[line_id] = _peak_dbfs(samples)
+            done += min(BLOCK_FRAMES, total - done)
+            if request.is_paced:
+                ahead_s = done / audio.sample_rate_hz - (time.monotonic() - began)
+                _wait(ahead_s, is_cancelled)
+            report(Progress(id=request.id, share=done / total, peaks_dbfs=peaks))
+    tracks = tuple(_track(assessment, request, line_id, path) for line_id, path in paths.items())
+    return Take(
+        id=request.take_id,
+        name=request.take_name,
+        recorded_at=request.recorded_at,
+        seconds=request.seconds,
+        play=request.play,
+        tracks=tracks,
+        setup=request.session.setup,
+    )
+
+
+def _wait(seconds: float, is_cancelled: Callable[[], bool]) -> None:
+    """Keep to the clock of a real interface; a cancel is noticed at the next block."""
+    if seconds > 0.0 and not is_cancelled():
+        threading.Event().wait(seconds)
+
+
+def _track(assessment: Assessment, request: RecordRequest, line_id: str, path: Path) -> TakeTrack:
+    item = assessment.line(line_id)
+    assert item is not None
+    measured = measure_wav(path)[0]
+    return TakeTrack(
+        line=line_id,
+        name=item.line.name,
+        file=str(path),
+        peak_dbfs=Figure(
+            measured=measured.peak_dbfs, predicted=item.predicted_peak_dbfs(request.play)
+        ),
+        noise_dbfs_a=Figure(
+            measured=measured.noise_dbfs_a,
+            predicted=item.noise_dbfs_a if item.is_alive else None,
+        ),
+        rms_dbfs=measured.rms_dbfs,
+        clipped_frames=measured.clipped_frames,
+    )
