@@ -10,24 +10,27 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from verve.core.line import OCTAVE_BANDS_HZ
 from verve.core.session import Play, PlayingRange
-from verve.core.units import FloatArray
+from verve.core.units import ComplexArray, FloatArray
 
 LONGEST_CYCLE_S = 10.0
 _REST_BEFORE_S = 0.9
 _REST_AFTER_S = 0.5
 _BRIGHTEST_HZ = 9000.0
-_PARTIALS = 48
-_FARTHEST_EQ_DB = 12.0
+_PARTIALS = 96
+_STRONG_DB = 8.0
+_PERIOD_FRAMES = 512
+_DRAWS = 80
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Manner:
-    """How one kind of player sounds: pitches, note lengths, attack, decay, sway, breath."""
+    """How one kind of player sounds: steps around its register, note lengths, attack, decay, sway."""
 
-    pitches_hz: tuple[float, ...]
+    steps: tuple[float, ...]
     note_s: float
     gap_s: float
     attack_s: float
@@ -39,7 +42,7 @@ class _Manner:
 
 _MANNERS: Mapping[str, _Manner] = {
     "voice": _Manner(
-        pitches_hz=(196.0, 220.0, 247.0, 294.0, 262.0, 233.0),
+        steps=(0.89, 1.0, 1.12, 1.34, 1.19, 1.06),
         note_s=0.55,
         gap_s=0.12,
         attack_s=0.06,
@@ -48,7 +51,7 @@ _MANNERS: Mapping[str, _Manner] = {
         breath=0.02,
     ),
     "plucked": _Manner(
-        pitches_hz=(98.0, 147.0, 196.0, 247.0, 165.0, 220.0, 123.5),
+        steps=(0.75, 1.12, 0.84, 1.26, 1.0, 1.34, 0.94),
         note_s=0.42,
         gap_s=0.02,
         attack_s=0.003,
@@ -57,7 +60,7 @@ _MANNERS: Mapping[str, _Manner] = {
         breath=0.01,
     ),
     "bowed": _Manner(
-        pitches_hz=(98.0, 110.0, 147.0, 131.0, 196.0, 165.0),
+        steps=(0.84, 0.94, 1.26, 1.12, 1.0, 1.34),
         note_s=0.75,
         gap_s=0.05,
         attack_s=0.09,
@@ -66,7 +69,7 @@ _MANNERS: Mapping[str, _Manner] = {
         breath=0.04,
     ),
     "struck": _Manner(
-        pitches_hz=(92.0, 138.0, 92.0, 184.0),
+        steps=(0.89, 1.12, 0.89, 1.34),
         note_s=0.3,
         gap_s=0.05,
         attack_s=0.001,
@@ -75,7 +78,7 @@ _MANNERS: Mapping[str, _Manner] = {
         breath=0.5,
     ),
     "keys": _Manner(
-        pitches_hz=(131.0, 147.0, 165.0, 123.5, 110.0),
+        steps=(0.89, 1.0, 1.12, 0.84, 0.75),
         note_s=0.9,
         gap_s=0.04,
         attack_s=0.03,
@@ -88,23 +91,78 @@ _MANNERS: Mapping[str, _Manner] = {
 _CHORD = (1.0, 1.26, 1.5)
 
 
-def _partial_weights(
-    hz: FloatArray, octave_bands_db: Sequence[float], base_hz: float
-) -> FloatArray:
-    """Amplitude of each partial so that the notes together fill the source's octave bands."""
-    level_db = np.interp(np.log2(hz), np.log2(OCTAVE_BANDS_HZ), np.asarray(octave_bands_db))
-    # An octave higher holds twice as many partials: each has half the power of its band.
-    return np.asarray(10.0 ** (level_db / 20.0) * np.sqrt(base_hz / hz))
+def _register_hz(octave_bands_db: Sequence[float]) -> float:
+    """Where an instrument plays: the lowest octave in which it is strong."""
+    strongest = max(octave_bands_db)
+    pairs = zip(OCTAVE_BANDS_HZ, octave_bands_db, strict=True)
+    return next(hz for hz, level_db in pairs if level_db >= strongest - _STRONG_DB)
 
 
-def _spread_phases(weights: FloatArray) -> FloatArray:
-    """Phases that spread the partials over the period, so that peaks tell power before a filter and behind.
+def _octave(hz: FloatArray) -> NDArray[np.int64]:
+    return np.clip(np.round(np.log2(np.maximum(hz, 1.0) / 1000.0)).astype(int) + 5, 0, 9)
 
-    source: Schroeder 1970, "Synthesis of low-peak-factor signals", eq. 11
+
+def _partial_weights(hz: FloatArray, octave_bands_db: Sequence[float]) -> FloatArray:
+    """Amplitude of each partial: those in one octave share the power of its band evenly.
+
+    A band below the first partial gives its power to the band of the first.
     """
-    power = weights**2 / np.sum(weights**2)
-    before = np.concatenate([[0.0], np.cumsum(power)[:-1]])
-    return np.asarray(-2.0 * np.pi * np.concatenate([[0.0], np.cumsum(before)[:-1]]))
+    octave = _octave(hz)
+    power = 10.0 ** (np.asarray(octave_bands_db) / 10.0)
+    power[octave[0]] += power[: octave[0]].sum()
+    members = np.bincount(octave, minlength=10)
+    return np.asarray(np.sqrt(power[octave] / members[octave]))
+
+
+def _test_filters(hz: FloatArray) -> ComplexArray:
+    """Filters such as lines have, none at all first: against bass, against treble, one slope throughout.
+
+    shape: (n_filters, n_freq)
+    """
+    safe_hz = np.maximum(hz, 1.0)
+    filters = [np.ones(len(hz), dtype=complex), 1j * hz / 1000.0]
+    filters += [1.0 / (1.0 + corner_hz / (1j * safe_hz)) for corner_hz in (100.0, 350.0, 1200.0)]
+    filters += [1.0 / (1.0 + 1j * hz / corner_hz) for corner_hz in (1500.0,)]
+    return np.array(filters)
+
+
+def _unevenness_db(spectra: ComplexArray, frames: int) -> float:
+    """How far a filter may lower the peak otherwise than the power; `spectra` as _test_filters.
+
+    Predictions take the crest for the same in all bands; a player that is to test them must play so.
+    """
+    waves = np.fft.irfft(spectra, frames, axis=1)
+    crests_db = 20.0 * np.log10(np.max(np.abs(waves), axis=1) / np.sqrt(np.mean(waves**2, axis=1)))
+    return float(np.max(np.abs(crests_db - crests_db[0])))
+
+
+def _even_phases(weights: FloatArray, base_hz: float, rng: np.random.Generator) -> FloatArray:
+    """Of many random phases those that make the wave most even under filters."""
+    partials = np.arange(1, len(weights) + 1)
+    shaped = _test_filters(base_hz * partials) * weights
+    spectra = np.zeros((len(shaped), _PERIOD_FRAMES // 2 + 1), dtype=complex)
+    best: tuple[float, FloatArray] | None = None
+    for _ in range(_DRAWS):
+        phases = rng.uniform(0.0, 2.0 * np.pi, len(weights))
+        spectra[:, partials] = shaped * np.exp(1j * phases)
+        unevenness_db = _unevenness_db(spectra, _PERIOD_FRAMES)
+        if best is None or unevenness_db < best[0]:
+            best = (unevenness_db, phases)
+    assert best is not None
+    return best[1]
+
+
+def _most_even(bank: Sequence[FloatArray], rate_hz: int) -> int:
+    """Which of the notes a filter lowers most truly: the loudest of a performance."""
+
+    def unevenness_db(note: FloatArray) -> float:
+        frames = 1 << int(np.ceil(np.log2(len(note))))
+        spectrum = np.fft.rfft(note, frames)
+        return _unevenness_db(
+            _test_filters(np.fft.rfftfreq(frames, 1.0 / rate_hz)) * spectrum, frames
+        )
+
+    return min(range(len(bank)), key=lambda index: unevenness_db(bank[index]))
 
 
 def _note(
@@ -123,8 +181,8 @@ def _note(
         base_hz = pitch_hz * _CHORD[voice]
         count = min(_PARTIALS, int(min(_BRIGHTEST_HZ, 0.45 * rate_hz) / base_hz))
         partials_hz = base_hz * np.arange(1, count + 1)
-        weights = _partial_weights(partials_hz, bands_db, base_hz)
-        phases = np.exp(1j * (_spread_phases(weights) + rng.uniform(0.0, 2.0 * np.pi)))
+        weights = _partial_weights(partials_hz, bands_db)
+        phases = np.exp(1j * _even_phases(weights, base_hz, rng))
         # Partial h is the h-th power of the first, dying away sooner the higher it is: Horner's rule.
         first = np.exp(2j * np.pi * base_hz * warped - manner.decay_per_s * base_hz / 3000.0 * t)
         together = np.zeros(frames, dtype=complex)
@@ -148,7 +206,7 @@ def _shaped_noise(
 ) -> FloatArray:
     spectrum = np.fft.rfft(rng.standard_normal(frames))
     hz = np.maximum(np.fft.rfftfreq(frames, 1.0 / rate_hz), 10.0)
-    shaped = np.fft.irfft(spectrum * _partial_weights(hz, bands_db, 100.0), frames)
+    shaped = np.fft.irfft(spectrum * _partial_weights(hz, bands_db), frames)
     return np.asarray(shaped / np.max(np.abs(shaped)))
 
 
@@ -187,38 +245,25 @@ def perform(
     start = int(_REST_BEFORE_S * rate_hz)
     room = frames - int(_REST_AFTER_S * rate_hz) - start
     count = max(1, room // step)
-    bank = [_note(manner, pitch, octave_bands_db, rate_hz, rng) for pitch in manner.pitches_hz]
+    register_hz = _register_hz(octave_bands_db)
+    bank = [
+        _note(manner, step * register_hz, octave_bands_db, rate_hz, rng) for step in manner.steps
+    ]
+    loudest_note = _most_even(bank, rate_hz)
     levels_db = _levels_db(play, playing, count)
     if play == "phrase" and count < 3:
         levels_db[-1] = 0.0
     loudest = max(levels_db)
     for index, level_db in enumerate(levels_db):
-        note = bank[index % len(bank)]
+        is_loudest = level_db == loudest and index == len(levels_db) - 1
+        note = bank[loudest_note if is_loudest else index % len(bank)]
         peak = np.max(np.abs(note))
-        # Players vary by a decibel or two; the loudest note of all is exactly at its level.
-        varied_db = (
-            0.0 if level_db == loudest and index == len(levels_db) - 1 else rng.uniform(-2.5, 0.0)
-        )
+        # Players vary by a few decibels; the loudest note of all is exactly at its level.
+        varied_db = 0.0 if is_loudest else rng.uniform(-6.0, -3.0)
         at = start + index * step
         note = note[: max(0, frames - at)]
         cycle[at : at + len(note)] += note / peak * 10.0 ** ((level_db + varied_db) / 20.0)
-    cycle = _in_its_bands(cycle, octave_bands_db, rate_hz)
     gate = np.zeros(frames)
     until = min(frames, start + count * step + int(0.1 * rate_hz))
     gate[start - int(0.1 * rate_hz) : until] = 1.0
     return np.asarray(cycle * gate / np.max(np.abs(cycle * gate)) * 10.0 ** (loudest / 20.0))
-
-
-def _in_its_bands(cycle: FloatArray, octave_bands_db: Sequence[float], rate_hz: int) -> FloatArray:
-    """The playing equalised, smoothly, so that its octave bands are those of the source."""
-    spectrum = np.fft.rfft(cycle)
-    hz = np.fft.rfftfreq(len(cycle), 1.0 / rate_hz)
-    octave = np.log2(np.maximum(hz, 1.0) / 1000.0) + 5.0
-    for _ in range(2):
-        band = np.clip(np.round(octave).astype(int), 0, 9)
-        power = np.bincount(band, np.abs(spectrum) ** 2, minlength=10)
-        has_db = 10.0 * np.log10(power / power.max() + 1e-9)
-        lacks_db = np.asarray(octave_bands_db) - max(octave_bands_db) - has_db
-        lacks_db = np.clip(lacks_db, -_FARTHEST_EQ_DB, _FARTHEST_EQ_DB)
-        spectrum = spectrum * 10.0 ** (np.interp(octave, np.arange(10), lacks_db) / 20.0)
-    return np.asarray(np.fft.irfft(spectrum, len(cycle)))

@@ -1,0 +1,184 @@
+"""Putting a whole chain into a session: source, gear, cables, a free input, and the line itself."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from verve.core.catalogue._entries import Catalogue, Chain, ChainLine
+from verve.core.errors import EditError
+from verve.core.session import (
+    AcousticFigures,
+    ChannelSettings,
+    Device,
+    InterfaceFigures,
+    Line,
+    Link,
+    MicrophoneFigures,
+    MixerFigures,
+    Mode,
+    Session,
+    Setup,
+    Source,
+    add_parts,
+    free_identifier,
+    free_inputs,
+    input_figures,
+)
+
+_INTERFACE = "interface_eight"
+"""What a session without a suitable free input gets."""
+_COLOURS = 8
+
+
+def _free_name(setup: Setup, wish: str) -> str:
+    taken = {line.name for line in setup.lines} | {source.name for source in setup.sources}
+    number, name = 2, wish
+    while name in taken:
+        name, number = f"{wish} {number}", number + 1
+    return name
+
+
+def _suitable_inputs(setup: Setup, mode: Mode) -> list[tuple[Device, str]]:
+    found = []
+    for device, port in free_inputs(setup):
+        if isinstance(device.figures, MixerFigures):
+            continue
+        modes = input_figures(device, port).modes
+        if mode in modes:
+            # A socket that can do nothing else comes first: keep the others for what needs them.
+            found.append((len(modes), device, port))
+    return [(device, port) for _, device, port in sorted(found, key=lambda item: item[0])]
+
+
+def _with_interface(session: Session, entries: Catalogue) -> Session:
+    entry = entries.devices[_INTERFACE]
+    identifier = free_identifier(session.setup, "interface")
+    there = sum(isinstance(d.figures, InterfaceFigures) for d in session.setup.devices)
+    name = f"Interface {there + 1}" if there else "Interface"
+    device = Device(id=identifier, name=name, figures=entry.figures)
+    return add_parts(session, devices=(device,))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Placing:
+    """What one line of a chain needs to know of the others."""
+
+    name: str
+    source_name: str
+    shared_source: Source | None
+    pair: str | None
+    colour: int
+    distance_m: float | None
+
+
+def _place_line(
+    session: Session, entries: Catalogue, part: ChainLine, placing: _Placing
+) -> tuple[Session, Source, str]:
+    """One line put in; also its source and the id of the line.
+
+    raises: EditError if no input is left that it could go to
+    """
+    inputs = _suitable_inputs(session.setup, part.mode)
+    if not inputs:
+        session = _with_interface(session, entries)
+        inputs = _suitable_inputs(session.setup, part.mode)
+    if not inputs:
+        raise EditError(f"{placing.name}: there is no interface with a {part.mode} input")
+    recorder, recorder_port = inputs[0]
+    source = placing.shared_source
+    if source is None:
+        source = Source(
+            id=free_identifier(session.setup, placing.source_name),
+            name=placing.source_name,
+            figures=entries.sources[part.source].figures,
+        )
+        session = add_parts(session, sources=(source,))
+    start, cables = f"{source.id}:out", list(part.cables)
+    is_in_air = isinstance(source.figures, AcousticFigures)
+    links: list[Link] = []
+    for key in (*part.devices, None):
+        cable = None if is_in_air and not links else entries.cables[cables.pop(0)].figures
+        if key is None:
+            end = f"{recorder.id}:{recorder_port}"
+        else:
+            device = _device(session, entries, key, placing)
+            port = "capsule" if isinstance(device.figures, MicrophoneFigures) else "in"
+            session, end = add_parts(session, devices=(device,)), f"{device.id}:{port}"
+        # Every link is in the session before the next is named, so that names stay apart.
+        link = Link(
+            id=free_identifier(session.setup, f"{placing.name} cable"),
+            start=start,
+            end=end,
+            cable=cable,
+        )
+        session = add_parts(session, links=(link,))
+        links.append(link)
+        start = "" if key is None else f"{device.id}:out"
+    line = Line(
+        id=free_identifier(session.setup, f"{placing.name} line"),
+        name=placing.name,
+        first_link=links[0].id,
+        colour=placing.colour,
+        pair=placing.pair,
+    )
+    session = add_parts(session, lines=(line,))
+    return _with_mode(session, recorder, recorder_port, part.mode), source, line.id
+
+
+def _device(session: Session, entries: Catalogue, key: str, placing: _Placing) -> Device:
+    entry = entries.devices[key]
+    settings = {}
+    if isinstance(entry.figures, MicrophoneFigures) and placing.distance_m is not None:
+        settings["capsule"] = ChannelSettings(distance_m=placing.distance_m)
+    return Device(
+        id=free_identifier(session.setup, key),
+        name=entry.name,
+        figures=entry.figures,
+        settings=settings,
+    )
+
+
+def _with_mode(session: Session, recorder: Device, port: str, mode: Mode) -> Session:
+    setup = session.setup
+    device = next(item for item in setup.devices if item.id == recorder.id)
+    assert isinstance(device.figures, InterfaceFigures)
+    now = device.settings.get(port, ChannelSettings())
+    settings = {**device.settings, port: now.model_copy(update={"mode": mode})}
+    changed = device.model_copy(update={"settings": settings})
+    devices = tuple(changed if item.id == changed.id else item for item in setup.devices)
+    return session.model_copy(update={"setup": setup.model_copy(update={"devices": devices})})
+
+
+def add_chain(
+    session: Session, entries: Catalogue, chain: Chain, name: str = ""
+) -> tuple[Session, str]:
+    """A chain put into a session, and the id of its first line.
+
+    A pair of microphones hears one source; a stereo output has two. An interface is added where no
+    input is free.
+
+    raises: EditError if it cannot be
+    """
+    base = _free_name(session.setup, name or chain.line_name)
+    colour = 1 + max((line.colour for line in session.setup.lines), default=-1)
+    pair = free_identifier(session.setup, f"{base} pair") if chain.pair else None
+    is_shared = _is_shared(entries, chain)
+    first_line, source = "", None
+    for part in chain.lines:
+        line_name = f"{base} {part.suffix}".strip()
+        placing = _Placing(
+            name=line_name,
+            source_name=base if is_shared else line_name,
+            shared_source=source if is_shared else None,
+            pair=pair,
+            colour=colour % _COLOURS,
+            distance_m=chain.distance_m,
+        )
+        session, source, line_id = _place_line(session, entries, part, placing)
+        first_line = first_line or line_id
+    return session, first_line
+
+
+def _is_shared(entries: Catalogue, chain: Chain) -> bool:
+    """Whether all lines of a chain hear one source: sound in the air does, two outputs do not."""
+    return isinstance(entries.sources[chain.lines[0].source].figures, AcousticFigures)
