@@ -65,8 +65,15 @@ class LineAssessment:
 
     @property
     def noise_dbfs_a(self) -> float | None:
-        """A-weighted noise in the recording."""
-        return None if self.state.levels is None else self.state.levels.noise_dbfs_a
+        """A-weighted noise in the recording; None for a line that is dead or cannot be computed."""
+        levels = self.state.levels
+        return levels.noise_dbfs_a if levels is not None and self.is_alive else None
+
+    @property
+    def snr_db(self) -> float | None:
+        """Hardest peak over A-weighted noise in the recording; None as above."""
+        levels = self.state.levels
+        return levels.snr_db if levels is not None and self.is_alive else None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -104,6 +111,17 @@ class Assessment:
         for finding in self.findings:
             counts[finding.step] += finding.severity != "know"
         return counts
+
+    def done_steps(self) -> frozenset[Step]:
+        """Steps with nothing left to do: patch and stage when no finding is open in them, check and
+        takes when moreover the last take was made of all lines with the settings of now."""
+        if not self.lines:
+            return frozenset()
+        counts = self.open_by_step()
+        rehearsed = _is_rehearsed(self.session)
+        return frozenset(
+            step for step in STEPS if not counts[step] and (step in {"patch", "stage"} or rehearsed)
+        )
 
     @property
     def stops(self) -> tuple[Finding, ...]:

@@ -15,6 +15,11 @@ SEVERITIES: tuple[Severity, ...] = ("stop", "mend", "know")
 STEPS: tuple[Step, ...] = ("patch", "stage", "check", "takes")
 
 
+def level_text(value: float, unit: str, decimals: int = 1) -> str:
+    """A level with sign, true minus and unit: "−7.8 dBFS"."""
+    return f"{value:+.{decimals}f} {unit}".replace("-", "−")
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Fact:
     """A number that reaches a person, with its unit, where it comes from and how it came about."""

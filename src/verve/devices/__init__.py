@@ -4,8 +4,11 @@ from verve.devices._record import (
     LONGEST_S,
     SHORTEST_S,
     Cancelled,
+    ListenRequest,
     Progress,
     RecordRequest,
+    free_folder,
+    listen,
     record,
 )
 from verve.devices._simulated import Block, SimulatedInterface
@@ -15,8 +18,11 @@ __all__ = [
     "SHORTEST_S",
     "Block",
     "Cancelled",
+    "ListenRequest",
     "Progress",
     "RecordRequest",
     "SimulatedInterface",
+    "free_folder",
+    "listen",
     "record",
 ]

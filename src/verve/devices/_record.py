@@ -19,6 +19,7 @@ from verve.devices._simulated import BLOCK_FRAMES, SimulatedInterface
 
 SHORTEST_S = 3.0
 LONGEST_S = 60.0
+LONGEST_LISTENING_S = 3600.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,11 +46,22 @@ class RecordRequest:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Progress:
-    """How far a recording is, and the peak of each line since the last report, in dBFS."""
+class ListenRequest:
+    """Lines to be heard, and seen, without recording anything, until cancelled."""
 
     id: int
-    share: float
+    session: Session
+    lines: tuple[str, ...]
+    play: Play
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Progress:
+    """How far a recording is (None when listening), and the peak of each line since the last
+    report, in dBFS."""
+
+    id: int
+    share: float | None
     peaks_dbfs: Mapping[str, float | None]
 
 
@@ -126,6 +138,34 @@ def record(
     )
 
 
+def listen(
+    request: ListenRequest, report: Callable[[Progress], None], is_cancelled: Callable[[], bool]
+) -> None:
+    """Play the lines in time and report their peaks until cancelled.
+
+    raises: InputError for a line that does not arrive at the interface
+    """
+    device = SimulatedInterface(assess(request.session))
+    rate_hz = request.session.setup.audio.sample_rate_hz
+    began = time.monotonic()
+    blocks = device.blocks(request.lines, request.play, LONGEST_LISTENING_S)
+    for count, block in enumerate(blocks, 1):
+        if is_cancelled():
+            return
+        peaks = {line_id: _peak_dbfs(samples) for line_id, samples in block.samples.items()}
+        report(Progress(id=request.id, share=None, peaks_dbfs=peaks))
+        _wait(count * BLOCK_FRAMES / rate_hz - (time.monotonic() - began), is_cancelled)
+
+
+def free_folder(base: Path, name: str) -> Path:
+    """A folder for a take that is not there yet: "Take 3", else "Take 3 (2)"."""
+    stem = file_stem(name)
+    folder, number = base / stem, 2
+    while folder.exists():
+        folder, number = base / f"{stem} ({number})", number + 1
+    return folder
+
+
 def _wait(seconds: float, is_cancelled: Callable[[], bool]) -> None:
     """Keep to the clock of a real interface; a cancel is noticed at the next block."""
     if seconds > 0.0 and not is_cancelled():
@@ -145,7 +185,7 @@ def _track(assessment: Assessment, request: RecordRequest, line_id: str, path: P
         ),
         noise_dbfs_a=Figure(
             measured=measured.noise_dbfs_a,
-            predicted=item.noise_dbfs_a if item.is_alive else None,
+            predicted=item.noise_dbfs_a,
         ),
         rms_dbfs=measured.rms_dbfs,
         clipped_frames=measured.clipped_frames,

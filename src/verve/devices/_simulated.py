@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from verve.core.assess import Assessment, LineAssessment
-from verve.core.audio import LineRenderer, perform
+from verve.core.audio import LONGEST_CYCLE_S, LineRenderer, perform
 from verve.core.errors import InputError
 from verve.core.session import Play
 from verve.core.units import FloatArray
@@ -79,7 +79,8 @@ class SimulatedInterface:
             octave_bands_db=figures.octave_bands_db,
             playing=item.playing,
             play=play,
-            seconds=seconds,
+            # Longer than its cycle a performance repeats: all of those are one.
+            seconds=min(seconds, LONGEST_CYCLE_S),
             rate_hz=rate_hz,
             # One source heard by two microphones plays the same notes into both.
             seed=_seed(item.route.source.id),

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -98,8 +99,14 @@ def _register_hz(octave_bands_db: Sequence[float]) -> float:
     return next(hz for hz, level_db in pairs if level_db >= strongest - _STRONG_DB)
 
 
+def _frequencies_hz(frames: int, rate_hz: int) -> FloatArray:
+    return np.asarray(np.fft.rfftfreq(frames, 1.0 / rate_hz), dtype=np.float64)
+
+
 def _octave(hz: FloatArray) -> NDArray[np.int64]:
-    return np.clip(np.round(np.log2(np.maximum(hz, 1.0) / 1000.0)).astype(int) + 5, 0, 9)
+    return np.asarray(
+        np.clip(np.round(np.log2(np.maximum(hz, 1.0) / 1000.0)) + 5.0, 0.0, 9.0), np.int64
+    )
 
 
 def _partial_weights(hz: FloatArray, octave_bands_db: Sequence[float]) -> FloatArray:
@@ -139,7 +146,7 @@ def _unevenness_db(spectra: ComplexArray, frames: int) -> float:
 def _even_phases(weights: FloatArray, base_hz: float, rng: np.random.Generator) -> FloatArray:
     """Of many random phases those that make the wave most even under filters."""
     partials = np.arange(1, len(weights) + 1)
-    shaped = _test_filters(base_hz * partials) * weights
+    shaped = _test_filters(np.asarray(base_hz * partials, dtype=np.float64)) * weights
     spectra = np.zeros((len(shaped), _PERIOD_FRAMES // 2 + 1), dtype=complex)
     best: tuple[float, FloatArray] | None = None
     for _ in range(_DRAWS):
@@ -158,9 +165,7 @@ def _most_even(bank: Sequence[FloatArray], rate_hz: int) -> int:
     def unevenness_db(note: FloatArray) -> float:
         frames = 1 << int(np.ceil(np.log2(len(note))))
         spectrum = np.fft.rfft(note, frames)
-        return _unevenness_db(
-            _test_filters(np.fft.rfftfreq(frames, 1.0 / rate_hz)) * spectrum, frames
-        )
+        return _unevenness_db(_test_filters(_frequencies_hz(frames, rate_hz)) * spectrum, frames)
 
     return min(range(len(bank)), key=lambda index: unevenness_db(bank[index]))
 
@@ -181,7 +186,7 @@ def _note(
         base_hz = pitch_hz * _CHORD[voice]
         count = min(_PARTIALS, int(min(_BRIGHTEST_HZ, 0.45 * rate_hz) / base_hz))
         partials_hz = base_hz * np.arange(1, count + 1)
-        weights = _partial_weights(partials_hz, bands_db)
+        weights = _partial_weights(np.asarray(partials_hz, dtype=np.float64), bands_db)
         phases = np.exp(1j * _even_phases(weights, base_hz, rng))
         # Partial h is the h-th power of the first, dying away sooner the higher it is: Horner's rule.
         first = np.exp(2j * np.pi * base_hz * warped - manner.decay_per_s * base_hz / 3000.0 * t)
@@ -205,7 +210,7 @@ def _shaped_noise(
     frames: int, bands_db: Sequence[float], rate_hz: int, rng: np.random.Generator
 ) -> FloatArray:
     spectrum = np.fft.rfft(rng.standard_normal(frames))
-    hz = np.maximum(np.fft.rfftfreq(frames, 1.0 / rate_hz), 10.0)
+    hz = np.asarray(np.maximum(_frequencies_hz(frames, rate_hz), 10.0))
     shaped = np.fft.irfft(spectrum * _partial_weights(hz, bands_db), frames)
     return np.asarray(shaped / np.max(np.abs(shaped)))
 
@@ -223,10 +228,11 @@ def _levels_db(play: Play, playing: PlayingRange, notes: int) -> list[float]:
     return [below[ways[min(2, 3 * index // max(notes, 1))]] for index in range(notes)]
 
 
+@lru_cache(maxsize=16)
 def perform(
     *,
     player: str,
-    octave_bands_db: Sequence[float],
+    octave_bands_db: tuple[float, ...],
     playing: PlayingRange,
     play: Play,
     seconds: float,
@@ -235,7 +241,9 @@ def perform(
 ) -> FloatArray:
     """One cycle of playing; 1.0 is the source's hardest peak. Same arguments, same sound.
 
-    shape: (frames,), at most ten seconds, to be repeated
+    Kept for the next rehearsal: making it takes longer than anything else there.
+
+    shape: (frames,), at most ten seconds, to be repeated, not to be written to
     """
     manner = _MANNERS[player]
     rng = np.random.default_rng(seed)
@@ -266,4 +274,6 @@ def perform(
     gate = np.zeros(frames)
     until = min(frames, start + count * step + int(0.1 * rate_hz))
     gate[start - int(0.1 * rate_hz) : until] = 1.0
-    return np.asarray(cycle * gate / np.max(np.abs(cycle * gate)) * 10.0 ** (loudest / 20.0))
+    performance = cycle * gate / np.max(np.abs(cycle * gate)) * 10.0 ** (loudest / 20.0)
+    performance.setflags(write=False)
+    return np.asarray(performance)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from verve.core.chain import StagedLine
-from verve.core.line import Amplifier, Converter, LineLevels, Microphone, Solution, solve
+from verve.core.line import Amplifier, Converter, LineLevels, Microphone, Solution, Spectrum, solve
 from verve.core.units import ComplexArray, FloatArray, db_to_ratio, dbu_to_v_rms, spl_to_pa_rms
 
 _TAPS_S = 0.17
@@ -56,6 +56,11 @@ def _taps(transfer: ComplexArray, frames: int) -> FloatArray:
     return np.asarray(response)
 
 
+def _volts(v_rms: Spectrum, shape: tuple[int, ...]) -> ComplexArray:
+    """Peak volts at every frequency."""
+    return np.asarray(np.broadcast_to(v_rms, shape) * math.sqrt(2.0), dtype=np.complex128)
+
+
 def _points(
     staged: StagedLine, solution: Solution, levels: LineLevels, louder_db: float
 ) -> list[_Point]:
@@ -71,17 +76,17 @@ def _points(
             assert headroom is not None
             limit = spl_to_pa_rms(stage.max_spl_db + stage.pad_db) * root2
             pressure = limit * db_to_ratio(-headroom)
-            found.append(_Point(np.full(shape, pressure, dtype=complex), limit))
+            found.append(_Point(np.full(shape, pressure, dtype=np.complex128), limit))
         elif isinstance(stage, Amplifier) and reached:
             before = solution.junctions[index - 1]
             if stage.max_input_dbu is not None and before is not None:
-                volts = np.broadcast_to(before.v_rms, shape) * root2
+                volts = _volts(before.v_rms, shape)
                 found.append(_Point(volts, dbu_to_v_rms(stage.max_input_dbu) * root2))
             if stage.max_output_dbu is not None and junction is not None:
-                volts = np.broadcast_to(junction.open_v_rms, shape) * root2
+                volts = _volts(junction.open_v_rms, shape)
                 found.append(_Point(volts, dbu_to_v_rms(stage.max_output_dbu) * root2))
         elif isinstance(stage, Converter) and junction is not None:
-            volts = np.broadcast_to(junction.v_rms, shape) * root2
+            volts = _volts(junction.v_rms, shape)
             found.append(_Point(volts, dbu_to_v_rms(stage.full_scale_dbu) * root2))
     return found
 
@@ -110,7 +115,7 @@ class LineRenderer:
         frames = 1
         while frames < _TAPS_S * rate_hz:
             frames *= 2
-        hz = np.fft.rfftfreq(frames, 1.0 / rate_hz)
+        hz = np.asarray(np.fft.rfftfreq(frames, 1.0 / rate_hz), dtype=np.float64)
         hz[0] = hz[1] / 2.0  # nothing here passes a steady voltage; its bin is cleared below
         solution = solve(staged.stages, hz)
         self._is_silent = not is_alive or levels.peak_dbfs is None

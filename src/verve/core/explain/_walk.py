@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from verve.core.chain import LineState, Part
-from verve.core.findings import Fact
+from verve.core.findings import Fact, level_text
 from verve.core.line import (
     Amplifier,
     Cable,
@@ -15,10 +15,6 @@ from verve.core.line import (
     sound_at_microphone_db,
 )
 from verve.core.session import AcousticFigures, InterfaceFigures, Origin
-
-
-def _signed(value: float, unit: str) -> str:
-    return f"{value:+.1f} {unit}".replace("-", "−")
 
 
 def _source_facts(state: LineState, part: Part) -> list[Fact]:
@@ -41,7 +37,7 @@ def _source_facts(state: LineState, part: Part) -> list[Fact]:
         return []
     how = "open-circuit peak of the hardest playing, over the source’s spectrum"
     label = state.route.source.name
-    return [Fact(label=label, text=_signed(opened, "dBu"), origin=figures.origin, how=how)]
+    return [Fact(label=label, text=level_text(opened, "dBu"), origin=figures.origin, how=how)]
 
 
 def _owner_origin(state: LineState, part: Part) -> Origin:
@@ -68,7 +64,7 @@ def _gain_fact(state: LineState, part: Part) -> Fact:
     if pad is not None and pad.value:
         how += f", less the {float(pad.value):g} dB pad"
     origin: Origin | str = "set" if is_set else hop.device.figures.origin
-    return Fact(label=name, text=_signed(stage.gain_db, "dB"), origin=origin, how=how)  # type: ignore[arg-type]
+    return Fact(label=name, text=level_text(stage.gain_db, "dB"), origin=origin, how=how)  # type: ignore[arg-type]
 
 
 def walk(state: LineState) -> tuple[Fact, ...]:
@@ -86,7 +82,7 @@ def walk(state: LineState) -> tuple[Fact, ...]:
             how = f"{stage.sensitivity_mv_per_pa:g} mV/Pa; 1 Pa is 93.98 dB SPL"
             if stage.pad_db:
                 how += f"; pad {stage.pad_db:g} dB"
-            text = _signed(dbv - stage.pad_db, "dBV/Pa")
+            text = level_text(dbv - stage.pad_db, "dBV/Pa")
             origin = _owner_origin(state, part)
             facts.append(Fact(label="Microphone", text=text, origin=origin, how=how))
         elif isinstance(stage, Amplifier):
@@ -98,7 +94,7 @@ def walk(state: LineState) -> tuple[Fact, ...]:
             if before is not None and after is not None:
                 name = _device_name(state, part)
                 how = "open output less the level at its input"
-                text = _signed(after - before, "dB")
+                text = level_text(after - before, "dB")
                 facts.append(
                     Fact(label=name, text=text, origin=_owner_origin(state, part), how=how)
                 )
@@ -107,7 +103,7 @@ def walk(state: LineState) -> tuple[Fact, ...]:
             how = (
                 "open output less what arrives at the next input, cable between; over the spectrum"
             )
-            text = _signed(-lost, "dB")
+            text = level_text(-lost, "dB")
             facts.append(Fact(label="Loading", text=text, origin="computed", how=how))
     return tuple(facts)
 
@@ -141,17 +137,20 @@ def _end_facts(state: LineState, stage: Converter) -> list[Fact]:
         return []
     return [
         Fact(
-            label="At the converter", text=_signed(at, "dBu"), origin="computed", how="sum so far"
+            label="At the converter",
+            text=level_text(at, "dBu"),
+            origin="computed",
+            how="sum so far",
         ),
         Fact(
             label="Full scale",
-            text=_signed(stage.full_scale_dbu, "dBu"),
+            text=level_text(stage.full_scale_dbu, "dBu"),
             origin=origin,
             how="0 dBFS at the converter",
         ),
         Fact(
             label="Hardest peak",
-            text=_signed(peak, "dBFS"),
+            text=level_text(peak, "dBFS"),
             origin="computed",
             how="level at the converter less full scale",
         ),

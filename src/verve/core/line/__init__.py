@@ -2,6 +2,7 @@
 
 from verve.core.line._grid import Grid, flat_noise_a_share, grid
 from verve.core.line._levels import LineLevels, levels_of
+from verve.core.line._network import Spectrum
 from verve.core.line._quantities import (
     OCTAVE_BANDS_HZ,
     Reading,
@@ -45,6 +46,7 @@ __all__ = [
     "ResistivePad",
     "Solution",
     "Sound",
+    "Spectrum",
     "Stage",
     "Transformer",
     "check_order",

@@ -109,7 +109,7 @@ def _loaded(state: LineState) -> Finding | None:
         remedy = Remedy(
             label="Switch to instrument input", changes=(_change(control, "instrument"),)
         )
-        advice = f"Switch {recorder.device.name} {recorder.in_port[3:]} to instrument."
+        advice = f"Switch {recorder.device.name}, input {recorder.in_port[3:]}, to instrument."
     return Finding(
         rule="pickup_loaded",
         severity="mend",
@@ -170,7 +170,7 @@ def _wrong_mode(state: LineState) -> Finding | None:
         cost = "The input is far too sensitive: it clips, or sits at the very end of its knob."
     else:
         cost = "The input is far too insensitive: the take is quiet, and hisses when raised."
-    where = f"{recorder.device.name} {recorder.in_port[3:]}"
+    where = f"{recorder.device.name}, input {recorder.in_port[3:]},"
     return Finding(
         rule="wrong_mode",
         severity="mend",

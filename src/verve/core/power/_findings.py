@@ -53,7 +53,7 @@ def _missing(route: Route, routes: Sequence[Route]) -> Finding:
         for other in _shared_with(route, routes)
         if any(fed.need == "never" for fed in devices_reached(other))
     ]
-    advice = f"Switch phantom power on at {recorder.device.name}, {recorder.in_port[3:]}."
+    advice = f"Switch phantom power on at {recorder.device.name}, input {recorder.in_port[3:]}."
     if remedy is None:
         advice = "Take an input that gives phantom power, or a box with a battery."
     elif harmed:
@@ -75,7 +75,7 @@ def _missing(route: Route, routes: Sequence[Route]) -> Finding:
         caution=CAUTION,
         facts=(
             Fact(label=needing.name, text="needs 48 V", origin=needing.figures.origin),
-            Fact(label=f"{recorder.device.name}, {recorder.in_port[3:]}", text="off", origin="set"),
+            Fact(label=f"Phantom at input {recorder.in_port[3:]}", text="off", origin="set"),
         ),
     )
 

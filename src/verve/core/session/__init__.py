@@ -21,6 +21,7 @@ from verve.core.session._edits import (
     edit_take,
     find_control,
     free_identifier,
+    next_take,
     remove_line,
     remove_take,
     rename_line,
@@ -87,6 +88,7 @@ from verve.core.session._models import (
     split_port,
 )
 from verve.core.session._route import Hop, Route, Topology, free_inputs, outputs_reached, routes
+from verve.core.session._text import control_text, parse_control
 
 __all__ = [
     "FADER_MIN_DB",
@@ -139,6 +141,7 @@ __all__ = [
     "add_take",
     "apply_changes",
     "check_setup",
+    "control_text",
     "controls_of",
     "current_mode",
     "device_controls",
@@ -153,8 +156,10 @@ __all__ = [
     "json_schema",
     "load",
     "mode_figures",
+    "next_take",
     "outputs_of",
     "outputs_reached",
+    "parse_control",
     "phantom_channel",
     "playing_range",
     "remove_line",

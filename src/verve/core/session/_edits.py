@@ -260,6 +260,15 @@ def free_identifier(setup: Setup, wish: str) -> str:
     return f"{stem}_{number}"
 
 
+def next_take(session: Session) -> tuple[str, str]:
+    """Identifier and name of the take that comes next."""
+    taken = {take.id for take in session.takes} | {take.name for take in session.takes}
+    number = len(session.takes) + 1
+    while f"take_{number}" in taken or f"Take {number}" in taken:
+        number += 1
+    return f"take_{number}", f"Take {number}"
+
+
 def add_take(session: Session, take: Take) -> Session:
     """Log a take."""
     return session.model_copy(update={"takes": (*session.takes, take)})

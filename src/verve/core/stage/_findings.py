@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from verve.core.chain import LineState
-from verve.core.findings import Fact, Finding, Remedy
+from verve.core.findings import Fact, Finding, Remedy, level_text
 from verve.core.line import LineLevels
 from verve.core.session import Change, School
 from verve.core.stage._dial import dial_words
@@ -44,10 +44,15 @@ def _level_facts(state: LineState, target: Window) -> tuple[Fact, ...]:
     assert state.peak_dbfs is not None
     how = "level walked from source to recorder; see the steps below"
     return (
-        Fact(label="Hardest peak", text=f"{state.peak_dbfs:+.1f} dBFS", origin="computed", how=how),
+        Fact(
+            label="Hardest peak",
+            text=level_text(state.peak_dbfs, "dBFS"),
+            origin="computed",
+            how=how,
+        ),
         Fact(
             label="School asks for",
-            text=f"{target.lowest_dbfs:+.0f} to {target.highest_dbfs:+.0f} dBFS",
+            text=f"{target.lowest_dbfs:.0f} to {target.highest_dbfs:.0f} dBFS".replace("-", "−"),
             origin="set",
         ),
     )
@@ -89,7 +94,7 @@ def _above(state: LineState, target: Window) -> Finding | None:
         line=state.line.id,
         title="The hardest phrase comes too close to clipping",
         brief=f"only {-peak:.1f} dB below clipping",
-        cost=f"It peaks at {peak:+.1f} dBFS; played a little harder than planned, it clips.",
+        cost=f"It peaks at {level_text(peak, 'dBFS')}; played a little harder than planned, it clips.",
         advice=advice,
         remedy=remedy,
         size_db=peak - target.highest_dbfs,
@@ -122,7 +127,7 @@ def _below(state: LineState, target: Window) -> Finding | None:
         facts += (
             Fact(
                 label="Noise once raised",
-                text=f"{raised:.0f} dBFS A",
+                text=level_text(raised, "dBFS A", 0),
                 origin="computed",
                 how="noise at the recorder now, plus what is missing to the aim",
             ),
@@ -135,7 +140,7 @@ def _below(state: LineState, target: Window) -> Finding | None:
         title="The line is recorded too low",
         brief=f"{short_db:.0f} dB too low",
         cost=f"Raised afterwards by {short_db:.0f} dB, its noise comes up with it"
-        + (f", to {raised:.0f} dBFS." if raised is not None else "."),
+        + (f", to {level_text(raised, 'dBFS', 0)}." if raised is not None else "."),
         advice=advice,
         remedy=remedy,
         size_db=short_db,

@@ -12,6 +12,7 @@ from verve.core.session import (
     Line,
     Setup,
     Source,
+    control_text,
     controls_of,
 )
 
@@ -23,32 +24,6 @@ class Difference:
     words: str
     subject: str
     back: Change | None = None
-
-
-def control_text(control: Control, value: object) -> str:
-    """A control's position as a person says it: "+34 dB", "on", "12 cm"."""
-    if isinstance(value, bool):
-        return "on" if value else "off"
-    if value is None:
-        return "none"
-    if control.name == "distance_m" and isinstance(value, float):
-        return f"{value * 100.0:.0f} cm"
-    if control.name in {"volume_position", "tone_position"} and isinstance(value, float):
-        return "full up" if value >= 0.995 else f"{value:.0%}"
-    if control.name == "pan" and isinstance(value, float):
-        return _pan_text(value)
-    if control.name == "pad_db":
-        return f"−{value:g} dB" if value else "out"
-    if isinstance(value, float):
-        return f"{value:+.1f}".replace("-", "−").removesuffix(".0") + f" {control.unit}"
-    return str(value)
-
-
-def _pan_text(pan: float) -> str:
-    if abs(pan) < 0.05:
-        return "centre"
-    side = "left" if pan < 0 else "right"
-    return f"hard {side}" if abs(pan) > 0.99 else f"{abs(pan):.0%} {side}"
 
 
 def _controls(setup: Setup) -> dict[tuple[str, str, str], tuple[str, Control]]:

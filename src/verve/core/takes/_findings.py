@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from verve.core.findings import Fact, Finding, Remedy
+from verve.core.findings import Fact, Finding, Remedy, level_text
 from verve.core.session import Session, Take, TakeTrack
 from verve.core.takes._differences import differences
 
@@ -59,10 +59,23 @@ def _surprise(track: TakeTrack, take: Take) -> Finding | None:
         cost="Something is not as the session says: a knob, the distance, or the playing.",
         advice="Compare the settings with the gear, then measure again.",
         facts=(
-            Fact(label="Measured", text=f"{measured:+.1f} dBFS", origin="measured"),
-            Fact(label="Predicted", text=f"{predicted:+.1f} dBFS", origin="computed"),
+            Fact(label="Measured", text=level_text(measured, "dBFS"), origin="measured"),
+            Fact(label="Predicted", text=level_text(predicted, "dBFS"), origin="computed"),
         ),
     )
+
+
+def track_advice(track: TakeTrack, worst: Finding | None) -> str:
+    """What to change after a rehearsal of a line, whose most urgent finding is `worst`."""
+    measured, predicted = track.peak_dbfs.measured, track.peak_dbfs.predicted
+    if worst is not None and worst.severity != "know":
+        return worst.advice
+    if track.clipped_frames:
+        return "It clipped: lower the gain and record it again."
+    if measured is not None and predicted is not None and abs(measured - predicted) > SURPRISE_DB:
+        way = "louder" if measured > predicted else "quieter"
+        return f"{abs(measured - predicted):.0f} dB {way} than computed: compare settings and gear."
+    return worst.advice if worst is not None else "Nothing: it is as computed."
 
 
 def findings(session: Session) -> list[Finding]:

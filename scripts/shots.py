@@ -1,0 +1,122 @@
+"""Takes every picture in docs/screenshots from the demo data, at the size and in the colours of a day."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QEventLoop, QTimer
+from PyQt6.QtWidgets import QApplication
+
+from verve.app import theme
+from verve.app._run import make_application
+from verve.app.dialogs import AddLineDialog
+from verve.app.settings import Settings
+from verve.app.window import MainWindow
+from verve.core.catalogue import catalogue
+
+FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
+_LONGEST_S = 60.0
+
+
+def _settle(milliseconds: int = 60) -> None:
+    loop = QEventLoop()
+    QTimer.singleShot(milliseconds, loop.quit)
+    loop.exec()
+
+
+def _until(is_so: Callable[[], bool]) -> None:
+    end = time.monotonic() + _LONGEST_S
+    while not is_so():
+        if time.monotonic() > end:
+            raise TimeoutError("the rehearsal did not end")
+        _settle()
+
+
+class Shots:
+    """The demo, driven as a person would, photographed on the way."""
+
+    def __init__(self, application: QApplication, folder: Path, wanted: list[str]) -> None:
+        self._application, self._folder, self._wanted = application, folder, wanted
+        # A home of its own: pictures show no place of the machine they were taken on.
+        self._home = tempfile.TemporaryDirectory()
+        os.environ["HOME"] = self._home.name
+        self.window = MainWindow(Settings(Path(self._home.name) / "settings"), is_paced=False)
+
+    def take(self, name: str) -> None:
+        """One picture of the whole window."""
+        _settle()
+        if self._wanted and name not in self._wanted:
+            return
+        path = self._folder / f"{name}.png"
+        self.window.grab().save(str(path))
+        print(path)
+
+    def all(self) -> None:
+        """Every picture, in working order."""
+        window, document = self.window, self.window.document
+        window.resize(1280, 800)
+        window.show()
+        window.show_demo()
+        self.take("stage-first-look")
+        window.go("patch")
+        self.take("patch")
+        dialog = AddLineDialog(catalogue(), window)
+        dialog.show()
+        _settle()
+        if not self._wanted or "add-a-line" in self._wanted:
+            dialog.grab().save(str(self._folder / "add-a-line.png"))
+        dialog.close()
+        while document.assessment.next.action == "apply":
+            window.next_bar.button.click()
+        window.go("stage")
+        document.select_line("voice")
+        self.take("stage")
+        window.go("check")
+        self._record()
+        self.take("check")
+        self._change_and_record()
+        window.go("takes")
+        self.take("takes")
+        theme.apply(self._application, night=True)
+        window.go("stage")
+        self.take("stage-night")
+        theme.apply(self._application, night=False)
+        window.resize(1024, 700)
+        window.go("stage")
+        self.take("stage-small")
+        window.rehearsal.cancel()
+        document.replace(document.session, None, is_saved=True)
+        window.close()
+
+    def _record(self) -> None:
+        window = self.window
+        before = len(window.document.session.takes)
+        window.check.start_recording()
+        _until(lambda: len(window.document.session.takes) > before)
+
+    def _change_and_record(self) -> None:
+        window = self.window
+        line = window.document.line
+        assert line is not None
+        control = line.state.level_control()
+        assert control is not None
+        window.document.set_control("gain of Voice", control, float(control.value or 0.0) + 3.0)
+        self._record()
+
+
+def main() -> int:
+    """Take all pictures, or those named on the command line."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    application = make_application()
+    theme.apply(application, night=False)
+    Shots(application, FOLDER, sys.argv[1:]).all()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

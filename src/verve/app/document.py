@@ -1,0 +1,205 @@
+"""The open session: its history, its file, its assessment. Views draw it and send edits to it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from verve.core.assess import Assessment, LineAssessment, assess
+from verve.core.errors import VerveError
+from verve.core.findings import Remedy, Step
+from verve.core.session import (
+    SUFFIX,
+    Change,
+    Control,
+    ControlValue,
+    History,
+    Session,
+    load,
+    save,
+    set_control,
+)
+
+Edit = Callable[[Session], Session]
+
+
+class Document(QObject):
+    """Holds the one session value that everything on screen is drawn from."""
+
+    changed = pyqtSignal()
+    """The session, and with it the assessment, is another one."""
+    file_changed = pyqtSignal()
+    """The name or place of the file, or whether it is saved."""
+    selection_changed = pyqtSignal()
+    """Another line is selected."""
+    refused = pyqtSignal(str)
+    """An edit or file was refused: the sentence that says why."""
+
+    def __init__(self, session: Session | None = None) -> None:
+        super().__init__()
+        first = session or Session()
+        self._history = History(first)
+        self._saved: Session | None = first
+        self._path: Path | None = None
+        self._assessment = assess(first)
+        self._line = self._assessment.lines[0].line.id if self._assessment.lines else ""
+        self._moving: str | None = None
+
+    # ── what is ───────────────────────────────────────────────────────────────────────────────
+    @property
+    def session(self) -> Session:
+        """The session now."""
+        return self._history.session
+
+    @property
+    def assessment(self) -> Assessment:
+        """Everything known about it."""
+        return self._assessment
+
+    @property
+    def path(self) -> Path | None:
+        """Where it is kept; None for one that was never saved."""
+        return self._path
+
+    @property
+    def is_saved(self) -> bool:
+        """Whether the file holds the session as it is."""
+        return self._saved is self.session or self._saved == self.session
+
+    @property
+    def history(self) -> History:
+        """What can be undone and redone."""
+        return self._history
+
+    @property
+    def line(self) -> LineAssessment | None:
+        """The selected line."""
+        return self._assessment.line(self._line)
+
+    def title(self) -> str:
+        """Session and file as the window's title shows them."""
+        place = self._path.name.removesuffix(SUFFIX) if self._path else "not saved yet"
+        return f"{self.session.title} ({place})"
+
+    # ── selection ─────────────────────────────────────────────────────────────────────────────
+    def select_line(self, line_id: str) -> None:
+        """Select a line; it stays selected from step to step."""
+        if line_id != self._line and self._assessment.line(line_id) is not None:
+            self._line = line_id
+            self.end_move()
+            self.selection_changed.emit()
+
+    # ── edits ─────────────────────────────────────────────────────────────────────────────────
+    def edit(self, label: str, change: Edit) -> bool:
+        """Apply an edit as one step; a refused one changes nothing and is told."""
+        self._moving = None
+        return self._apply(label, change)
+
+    def move(self, label: str, control: Control, value: ControlValue) -> bool:
+        """Put a control somewhere as part of one movement: a drag is one step, however long."""
+        change = Change(
+            owner=control.owner, channel=control.channel, name=control.name, value=value
+        )
+        key = f"{control.owner}/{control.channel}/{control.name}"
+        if self._moving == key:
+            try:
+                session = set_control(self.session, change)
+            except VerveError as error:
+                self.refused.emit(str(error))
+                return False
+            if session != self.session:
+                self._history = self._history.amend(session)
+                self._after()
+            return True
+        done = self._apply(label, lambda now: set_control(now, change))
+        self._moving = key if done else None
+        return done
+
+    def end_move(self) -> None:
+        """The next movement is a step of its own."""
+        self._moving = None
+
+    def set_control(self, label: str, control: Control, value: ControlValue) -> bool:
+        """Put a control to a value as one step."""
+        change = Change(
+            owner=control.owner, channel=control.channel, name=control.name, value=value
+        )
+        return self.edit(label, lambda now: set_control(now, change))
+
+    def apply_remedy(self, remedy: Remedy) -> bool:
+        """Mend a finding with one press."""
+        return self.edit(remedy.label, remedy.apply)
+
+    def _apply(self, label: str, change: Edit) -> bool:
+        try:
+            session = change(self.session)
+        except VerveError as error:
+            self.refused.emit(str(error))
+            return False
+        self._history = self._history.push(label, session)
+        self._after()
+        return True
+
+    def undo(self) -> None:
+        """One step back."""
+        self._moving = None
+        self._history = self._history.undo()
+        self._after()
+
+    def redo(self) -> None:
+        """One step forward again."""
+        self._moving = None
+        self._history = self._history.redo()
+        self._after()
+
+    def _after(self) -> None:
+        self._assessment = assess(self.session)
+        lines = self._assessment.lines
+        if self._assessment.line(self._line) is None:
+            self._line = lines[-1].line.id if lines else ""
+            self.selection_changed.emit()
+        self.changed.emit()
+        self.file_changed.emit()
+
+    # ── files ─────────────────────────────────────────────────────────────────────────────────
+    def replace(
+        self, session: Session, path: Path | None, *, is_saved: bool, line_id: str = ""
+    ) -> None:
+        """Another session takes the place of this one; its history begins anew."""
+        self._moving = None
+        self._history = History(session)
+        self._path = path
+        self._saved = session if is_saved else None
+        self._assessment = assess(session)
+        lines = self._assessment.lines
+        self._line = line_id or (lines[0].line.id if lines else "")
+        self.selection_changed.emit()
+        self.changed.emit()
+        self.file_changed.emit()
+
+    def open(self, path: Path) -> bool:
+        """Open a file; one that cannot be opened is told and leaves the open session untouched."""
+        try:
+            session = load(path)
+        except VerveError as error:
+            self.refused.emit(str(error))
+            return False
+        self.replace(session, path, is_saved=True)
+        return True
+
+    def save(self, path: Path) -> bool:
+        """Save under a name; what cannot be written is told, the session stays as it is."""
+        try:
+            save(self.session, path)
+        except VerveError as error:
+            self.refused.emit(str(error))
+            return False
+        self._path, self._saved = path, self.session
+        self.file_changed.emit()
+        return True
+
+    def step_of_next(self) -> Step:
+        """Where the next thing is done."""
+        return self._assessment.next.step

@@ -1,0 +1,51 @@
+"""What is kept per user: files opened lately, the size of the window."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import platformdirs
+from PyQt6.QtCore import QByteArray, QSettings
+
+_MOST_RECENT = 8
+
+
+class Settings:
+    """The user's own settings, in one file of the user's configuration folder."""
+
+    def __init__(self, folder: Path | None = None) -> None:
+        self.folder = folder or Path(platformdirs.user_config_dir("verve"))
+        self.state_folder = (
+            folder / "state" if folder else Path(platformdirs.user_state_dir("verve"))
+        )
+        self._kept = QSettings(str(self.folder / "verve.ini"), QSettings.Format.IniFormat)
+
+    def recent(self) -> list[Path]:
+        """Files opened lately, the newest first; those that are gone are left out."""
+        value = self._kept.value("recent", [])
+        names = value if isinstance(value, list) else [value] if isinstance(value, str) else []
+        return [Path(name) for name in names if isinstance(name, str) and Path(name).exists()]
+
+    def remember(self, path: Path) -> None:
+        """Put a file in front."""
+        others = [str(p) for p in self.recent() if p != path]
+        self._kept.setValue("recent", [str(path), *others][:_MOST_RECENT])
+
+    def geometry(self) -> QByteArray | None:
+        """Where the window was."""
+        value = self._kept.value("geometry")
+        return value if isinstance(value, QByteArray) else None
+
+    def keep_geometry(self, geometry: QByteArray) -> None:
+        """Remember where the window is."""
+        self._kept.setValue("geometry", geometry)
+
+    def take_folder(self, session_path: Path | None, title: str) -> Path:
+        """Where a session's takes go: beside its file, else among the user's music."""
+        if session_path is not None:
+            stem = session_path.name.removesuffix(".verve.json")
+            return session_path.with_name(f"{stem} takes")
+        # Imported here: naming a sound file needs the sound library.
+        from verve.core.audio import file_stem
+
+        return Path(platformdirs.user_music_dir()) / "Verve" / f"{file_stem(title)} takes"

@@ -1,0 +1,1 @@
+"""One module a step: each draws the assessment and sends edits."""

@@ -1,0 +1,341 @@
+"""Check: a rehearsal on the simulated interface, seen live, recorded, measured, compared."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QProgressBar,
+    QPushButton,
+    QScrollArea,
+    QSpinBox,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from verve.app import theme
+from verve.app.document import Document
+from verve.app.rehearsal import Rehearsal
+from verve.app.widgets.grain import Grain, GrainScale
+from verve.app.widgets.labels import caption, card, small_heading
+from verve.core.assess import LineAssessment
+from verve.core.session import Audio, Play, Take, add_take, set_audio
+from verve.core.sheets import take_rows
+
+if TYPE_CHECKING:
+    from verve.devices import Progress
+
+_PLAYS: tuple[tuple[Play, str, str], ...] = (
+    ("phrase", "a phrase, soft to hard", "Softest, typical and hardest playing in one phrase"),
+    (
+        "hardest",
+        "their hardest",
+        "The hardest they will play in this song: what the gain is set for",
+    ),
+    ("typical", "as usual", "Typical playing, as in most of the song"),
+    ("softest", "their softest", "The softest passage: does it stand clear of the noise?"),
+)
+_RATES_HZ = (44100, 48000, 88200, 96000)
+_DEPTHS = (16, 24)
+_BUFFERS = (32, 64, 128, 256, 512, 1024, 2048)
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+
+
+def _can_play(item: LineAssessment) -> bool:
+    return item.route.is_complete and item.state.staged is not None
+
+
+class CheckView(QWidget):
+    """Chooses lines and playing, draws their level, records, and shows what was measured."""
+
+    def __init__(
+        self, document: Document, rehearsal: Rehearsal, take_folder: Callable[[], Path]
+    ) -> None:
+        super().__init__()
+        self._document, self._rehearsal, self._take_folder = document, rehearsal, take_folder
+        self._left_out: set[str] = set()
+        self._heard: object = None
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(10)
+        frame, layout = card()
+        outer.addWidget(frame, 5)
+        layout.addLayout(self._make_controls())
+        self.progress = QProgressBar()
+        self.progress.setRange(0, 1000)
+        self.progress.setAccessibleName("Progress of the recording")
+        self.progress.hide()
+        layout.addWidget(self.progress)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        holder = QWidget()
+        self._grid = QGridLayout(holder)
+        self._grid.setContentsMargins(0, 0, 4, 0)
+        self._grid.setHorizontalSpacing(12)
+        self._grid.setVerticalSpacing(3)
+        self._grid.setColumnStretch(1, 1)
+        self._grid.addWidget(GrainScale(), 0, 1)
+        area.setWidget(holder)
+        layout.addWidget(area, 1)
+        self.boxes: list[QCheckBox] = []
+        self.grains: list[Grain] = []
+        self._shown: tuple[str, ...] = ()
+        self._results_card, results = card()
+        outer.addWidget(self._results_card, 4)
+        self._results_heading = small_heading("Measured")
+        results.addWidget(self._results_heading)
+        self.table = self._make_table()
+        results.addWidget(self.table)
+        # ── connections ──
+        self.record_button.clicked.connect(self.start_recording)
+        self.listen_button.clicked.connect(self.start_listening)
+        self.stop_button.clicked.connect(rehearsal.cancel)
+        rehearsal.state_changed.connect(self._show_state)
+        rehearsal.progressed.connect(self._on_progress)
+        rehearsal.recorded.connect(self._on_recorded)
+        for box in (self.rate, self.bits, self.buffer):
+            box.activated.connect(self._choose_audio)
+        self.play.activated.connect(lambda _: self._restart_listening())
+
+    def _make_controls(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        self.play = QComboBox()
+        self.play.setAccessibleName("How they play")
+        for index, (key, name, says) in enumerate(_PLAYS):
+            self.play.addItem(name, key)
+            self.play.setItemData(index, says, Qt.ItemDataRole.ToolTipRole)
+        self.play.setToolTip("What the simulated players do; gains are set for their hardest")
+        self.seconds = QSpinBox()
+        self.seconds.setRange(3, 60)
+        self.seconds.setValue(10)
+        self.seconds.setSuffix(" s")
+        self.seconds.setAccessibleName("Length of the take")
+        self.seconds.setToolTip("How long the take becomes, 3 to 60 seconds")
+        self.record_button = QPushButton("Record a take")
+        self.record_button.setProperty("strong", "true")
+        self.record_button.setToolTip(
+            "Records the chosen lines to WAV files and measures them. Shortcut: Ctrl+R"
+        )
+        self.listen_button = QPushButton("Just watch")
+        self.listen_button.setToolTip(
+            "Lets them play without recording; gains can be moved meanwhile"
+        )
+        self.stop_button = QPushButton("Stop")
+        self.stop_button.setToolTip(
+            "Ends it; of a take that is stopped nothing is kept. Shortcut: Esc"
+        )
+        row.addWidget(caption("They play"))
+        for widget in (self.play, caption("for"), self.seconds, self.record_button):
+            row.addWidget(widget)
+        row.addWidget(self.listen_button)
+        row.addWidget(self.stop_button)
+        row.addStretch(1)
+        column.addLayout(row)
+        second = QHBoxLayout()
+        second.setSpacing(8)
+        self.rate, self.bits, self.buffer = QComboBox(), QComboBox(), QComboBox()
+        for box, values, unit, name, tip in (
+            (self.rate, _RATES_HZ, "Hz", "Sample rate", "Twice the rate, twice the file"),
+            (
+                self.bits,
+                _DEPTHS,
+                "bit",
+                "Bit depth",
+                "16 bits cost noise when a quiet take is raised",
+            ),
+            (self.buffer, _BUFFERS, "frames", "Buffer", "Small to record, large to mix"),
+        ):
+            for value in values:
+                box.addItem(f"{value} {unit}", value)
+            box.setAccessibleName(name)
+            box.setToolTip(tip)
+        self._round_trip = caption()
+        second.addWidget(caption("The simulated interface runs at"))
+        for widget in (self.rate, self.bits, self.buffer, self._round_trip):
+            second.addWidget(widget)
+        second.addStretch(1)
+        column.addLayout(second)
+        return column
+
+    def _make_table(self) -> QTableWidget:
+        head = [
+            "Line",
+            "Peak",
+            "computed",
+            "RMS",
+            "Noise A",
+            "computed",
+            "Clipped",
+            "What to change",
+        ]
+        table = QTableWidget(0, len(head))
+        table.setHorizontalHeaderLabels(head)
+        table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
+        table.setAccessibleName("Measured figures of the last take")
+        vertical, horizontal = table.verticalHeader(), table.horizontalHeader()
+        assert vertical is not None
+        assert horizontal is not None
+        vertical.hide()
+        horizontal.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        horizontal.setSectionResizeMode(len(head) - 1, QHeaderView.ResizeMode.Stretch)
+        for column in range(len(head)):
+            item = table.horizontalHeaderItem(column)
+            assert item is not None
+            item.setTextAlignment(_RIGHT if 0 < column < len(head) - 1 else _LEFT)
+        vertical.setMinimumSectionSize(22)
+        vertical.setDefaultSectionSize(25)
+        table.setShowGrid(False)
+        table.setWordWrap(True)
+        return table
+
+    # ── drawing ───────────────────────────────────────────────────────────────────────────────
+    def refresh(self) -> None:
+        """Draw the document as it is now."""
+        assessment = self._document.assessment
+        audio = assessment.session.setup.audio
+        for box, value in (
+            (self.rate, audio.sample_rate_hz),
+            (self.bits, audio.bit_depth),
+            (self.buffer, audio.buffer_frames),
+        ):
+            if box.findData(value) < 0:
+                box.addItem(f"{value} frames", value)
+            box.setCurrentIndex(box.findData(value))
+        self._round_trip.setText(f"round trip of the buffers {assessment.round_trip_ms:.1f} ms")
+        ids = tuple(item.line.id for item in assessment.lines)
+        if ids != self._shown:
+            self._make_rows(ids)
+        for tick, grain, item in zip(self.boxes, self.grains, assessment.lines, strict=True):
+            tick.setText(item.line.name)
+            tick.setToolTip(f"Whether {item.line.name} plays; {item.verdict}")
+            tick.setChecked(_can_play(item) and item.line.id not in self._left_out)
+            grain.show_line(item)
+        self._show_results()
+        self._show_state()
+        if self._rehearsal.state == "listening" and self._heard is not assessment.session.setup:
+            self._restart_listening()
+
+    def _make_rows(self, ids: tuple[str, ...]) -> None:
+        for widget in (*self.boxes, *self.grains):
+            self._grid.removeWidget(widget)
+            widget.deleteLater()
+        self.boxes, self.grains = [], []
+        for row, line_id in enumerate(ids):
+            box, grain = QCheckBox(), Grain()
+            box.clicked.connect(lambda on, line_id=line_id: self._choose_line(line_id, on=on))
+            self._grid.addWidget(box, row + 1, 0)
+            self._grid.addWidget(grain, row + 1, 1)
+            self.boxes.append(box)
+            self.grains.append(grain)
+        for row in range(self._grid.rowCount()):
+            self._grid.setRowStretch(row, 1 if 0 < row <= len(ids) else 0)
+        self._shown = ids
+
+    def _show_state(self) -> None:
+        state = self._rehearsal.state
+        idle = state == "idle"
+        self.record_button.setEnabled(idle and bool(self.chosen_lines()))
+        self.listen_button.setEnabled(idle and bool(self.chosen_lines()))
+        self.stop_button.setEnabled(not idle)
+        self.seconds.setEnabled(idle)
+        self.progress.setVisible(state == "recording")
+        for box, item in zip(self.boxes, self._document.assessment.lines, strict=False):
+            box.setEnabled(idle and _can_play(item))
+
+    def _show_results(self) -> None:
+        takes = self._document.session.takes
+        self._results_card.setVisible(bool(takes))
+        if not takes:
+            self.table.setRowCount(0)
+            return
+        take = takes[-1]
+        self._results_heading.setText(f"{take.name}, measured; levels in dBFS")
+        rows = take_rows(take, self._document.assessment)
+        self.table.setRowCount(len(rows))
+        for row, cells in enumerate(rows):
+            for column, words in enumerate(cells):
+                cell = QTableWidgetItem(words)
+                if 0 < column < len(cells) - 1:
+                    cell.setFont(theme.numbers(10.0))
+                    cell.setTextAlignment(_RIGHT)
+                self.table.setItem(row, column, cell)
+        self.table.resizeRowsToContents()
+
+    # ── doing ─────────────────────────────────────────────────────────────────────────────────
+    def chosen_lines(self) -> tuple[str, ...]:
+        """Lines that will play."""
+        return tuple(
+            item.line.id
+            for item in self._document.assessment.lines
+            if item.line.id not in self._left_out and _can_play(item)
+        )
+
+    def _choose_line(self, line_id: str, *, on: bool) -> None:
+        if on:
+            self._left_out.discard(line_id)
+        else:
+            self._left_out.add(line_id)
+        self._show_state()
+
+    def _clear_grains(self) -> None:
+        for grain in self.grains:
+            grain.clear()
+
+    def start_recording(self) -> None:
+        """Record the chosen lines as the next take."""
+        lines = self.chosen_lines()
+        if not lines or self._rehearsal.state == "recording":
+            return
+        self._clear_grains()
+        self.progress.setValue(0)
+        self.progress.setFormat("The players get ready …")
+        play: Play = self.play.currentData()
+        self._rehearsal.record(
+            self._document.session, lines, play, float(self.seconds.value()), self._take_folder()
+        )
+
+    def start_listening(self) -> None:
+        """Let the chosen lines play without recording."""
+        lines = self.chosen_lines()
+        if lines:
+            self._clear_grains()
+            self._heard = self._document.session.setup
+            self._rehearsal.listen(self._document.session, lines, self.play.currentData())
+
+    def _restart_listening(self) -> None:
+        if self._rehearsal.state == "listening":
+            self.start_listening()
+
+    def _on_progress(self, progress: Progress) -> None:
+        if progress.share is not None:
+            self.progress.setValue(round(progress.share * 1000))
+            self.progress.setFormat(f"Recording: {progress.share:.0%}")
+        for line_id, grain in zip(self._shown, self.grains, strict=True):
+            if line_id in progress.peaks_dbfs:
+                grain.add(progress.peaks_dbfs[line_id])
+
+    def _on_recorded(self, take: Take) -> None:
+        self._document.edit(f"log of {take.name}", lambda session: add_take(session, take))
+
+    def _choose_audio(self) -> None:
+        audio = Audio(
+            sample_rate_hz=self.rate.currentData(),
+            bit_depth=self.bits.currentData(),
+            buffer_frames=self.buffer.currentData(),
+        )
+        if audio != self._document.session.setup.audio:
+            self._document.edit("recorder settings", lambda session: set_audio(session, audio))

@@ -1,0 +1,153 @@
+"""Stage: the corridor, large, with the controls of every stage under it."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+
+from verve.app.document import Document
+from verve.app.widgets.controls import ControlEditor
+from verve.app.widgets.corridor import LEFT_GUTTER, RIGHT_GUTTER, Corridor
+from verve.app.widgets.corridor_shape import shared_scale
+from verve.app.widgets.labels import Elided, caption, card, heading, text
+from verve.core.explain import Span
+from verve.core.session import Control, ControlValue, School, control_text, set_school
+from verve.core.stage import SCHOOLS, dial_words
+
+
+class StageColumn(QWidget):
+    """What stands under one stage of the corridor: its name, what it is, what can be set."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(3, 2, 3, 2)
+        layout.setSpacing(2)
+        self._title, self._notes = text(), caption(wrap=True)
+        font = self._title.font()
+        font.setBold(True)
+        self._title.setFont(font)
+        for label in (self._title, self._notes):
+            label.setAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
+            layout.addWidget(label)
+        self._editors: list[ControlEditor] = []
+        self._layout = layout
+        layout.addStretch(1)
+
+    def show_span(self, span: Span) -> None:
+        """Draw another stage, or the same with other settings."""
+        self._title.setText(span.title)
+        notes = list(span.notes)
+        if span.gain is not None and span.gain.is_dial:
+            notes.append(f"about {dial_words(span.gain, float(span.gain.value or 0.0))}")
+        self._notes.setText(" · ".join(notes))
+        wanted = [(c.owner, c.channel, c.name, c.kind) for c in span.controls]
+        if [editor.kind_key for editor in self._editors] != wanted:
+            for editor in self._editors:
+                self._layout.removeWidget(editor)
+                editor.deleteLater()
+            self._editors = [ControlEditor(c, self._send, stacked=True) for c in span.controls]
+            for index, editor in enumerate(self._editors):
+                self._layout.insertWidget(2 + index, editor)
+        for editor, control in zip(self._editors, span.controls, strict=True):
+            editor.show_control(control)
+
+    def _send(self, control: Control, value: ControlValue) -> None:
+        self._document.set_control(
+            f"{control.label.lower()} of {self._title.text()}", control, value
+        )
+
+
+class StageView(QWidget):
+    """One line's corridor. Draws the assessment; a held gain moves the session in the same frame."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        frame, layout = card()
+        outer.addWidget(frame)
+        top = QHBoxLayout()
+        self._heading, self._says = heading(), Elided()
+        self._heading.setWordWrap(False)
+        top.addWidget(self._heading)
+        top.addWidget(self._says, 1)
+        self.school = QComboBox()
+        self.school.setAccessibleName("Level school")
+        for key, school in SCHOOLS.items():
+            self.school.addItem(school.name, key)
+        top.addWidget(caption("Aim"))
+        top.addWidget(self.school)
+        layout.addLayout(top)
+        self.corridor = Corridor()
+        layout.addWidget(self.corridor, 1)
+        self._columns_row = QFrame()
+        self._columns_layout = QHBoxLayout(self._columns_row)
+        self._columns_layout.setContentsMargins(LEFT_GUTTER, 0, RIGHT_GUTTER, 0)
+        self._columns_layout.setSpacing(0)
+        self._columns_layout.addStretch(1)
+        self._columns_row.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Maximum)
+        layout.addWidget(self._columns_row)
+        self.columns: list[StageColumn] = []
+        # ── connections ──
+        self.corridor.moved.connect(self._move)
+        self.corridor.let_go.connect(document.end_move)
+        self.school.activated.connect(self._choose_school)
+
+    def refresh(self) -> None:
+        """Draw the document as it is now."""
+        assessment, item = self._document.assessment, self._document.line
+        school: School = assessment.session.setup.school
+        self.school.setCurrentIndex(self.school.findData(school))
+        said = SCHOOLS[school]
+        self.school.setToolTip(f"{said.suits}\nRisk: {said.risks}")
+        self._heading.setText("" if item is None else item.line.name)
+        self._says.show_text("" if item is None else self._sentence())
+        self.corridor.show_line(item, shared_scale(assessment))
+        spans = item.spans if item is not None else ()
+        while len(self.columns) < len(spans):
+            column = StageColumn(self._document)
+            self.columns.append(column)
+            self._columns_layout.insertWidget(len(self.columns) - 1, column)
+        for index, column in enumerate(self.columns):
+            column.setVisible(index < len(spans))
+            if index < len(spans):
+                column.show_span(spans[index])
+        self._place_columns()
+
+    def _place_columns(self) -> None:
+        """Every column exactly under its stage, however wide its content wants to be."""
+        shown = [column for column in self.columns if not column.isHidden()]
+        width = self.corridor.width() - LEFT_GUTTER - RIGHT_GUTTER
+        for column in shown:
+            column.setFixedWidth(max(40, width // len(shown)))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._place_columns()
+
+    def _sentence(self) -> str:
+        item = self._document.line
+        assert item is not None
+        parts = []
+        for span in item.spans:
+            if span.distance is not None:
+                parts.append(f"from {control_text(span.distance, span.distance.value)}")
+        peak = item.predicted_peak_dbfs("hardest")
+        if peak is not None:
+            parts.append(f"hardest phrase {peak:+.1f} dBFS".replace("-", "−"))
+        if item.snr_db is not None:
+            parts.append(f"{item.snr_db:.0f} dB above the noise")
+        return "   " + ", ".join(parts)
+
+    def _move(self, control: Control, value: float) -> None:
+        item = self._document.line
+        name = item.line.name if item is not None else ""
+        self._document.move(f"{control.label.lower()} of {name}", control, value)
+
+    def _choose_school(self, index: int) -> None:
+        school: School = self.school.itemData(index)
+        self._document.edit("the aim", lambda session: set_school(session, school))

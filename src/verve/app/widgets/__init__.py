@@ -1,0 +1,1 @@
+"""Drawing and input, each widget one thing; none knows a rule."""

@@ -1,0 +1,100 @@
+"""Labels in the few manners the application has."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QFrame, QLabel, QSizePolicy, QVBoxLayout, QWidget
+
+from verve.app import theme
+
+
+def text(words: str = "", *, wrap: bool = True) -> QLabel:
+    """Plain text that never is markup: names can hold anything."""
+    label = QLabel(words)
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    label.setWordWrap(wrap)
+    return label
+
+
+def caption(words: str = "", *, wrap: bool = False) -> QLabel:
+    """Text that steps back."""
+    label = text(words, wrap=wrap)
+    label.setProperty("role", "muted")
+    return label
+
+
+class Elided(QLabel):
+    """One line of text that gives way: what does not fit is in the tooltip."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._whole = ""
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setProperty("role", "muted")
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def show_text(self, words: str) -> None:
+        """Say something else."""
+        self._whole = words
+        self.setAccessibleName(words)
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        shown = self.fontMetrics().elidedText(
+            self._whole, Qt.TextElideMode.ElideRight, max(0, self.width() - 4)
+        )
+        self.setText(shown)
+        self.setToolTip(self._whole if shown != self._whole else "")
+
+
+def heading(words: str = "") -> QLabel:
+    """The name of what is shown."""
+    label = text(words)
+    label.setProperty("role", "heading")
+    return label
+
+
+def small_heading(words: str = "") -> QLabel:
+    """The name of a part of it."""
+    label = text(words)
+    label.setProperty("role", "small-heading")
+    return label
+
+
+def number(words: str = "") -> QLabel:
+    """A number, in tabular figures, to the right."""
+    label = text(words, wrap=False)
+    label.setFont(theme.numbers(10.0))
+    label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+    return label
+
+
+def card() -> tuple[QFrame, QVBoxLayout]:
+    """A sheet to put things on."""
+    frame = QFrame()
+    frame.setProperty("card", "true")
+    layout = QVBoxLayout(frame)
+    layout.setContentsMargins(16, 12, 16, 12)
+    layout.setSpacing(6)
+    return frame, layout
+
+
+def restyle(widget: QWidget, name: str, value: str) -> None:
+    """Set a property that the style sheet looks at."""
+    if widget.property(name) == value:
+        return
+    widget.setProperty(name, value)
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)
+
+
+def keep_height(widget: QWidget) -> None:
+    """As high as its content, no higher."""
+    widget.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)

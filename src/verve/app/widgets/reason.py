@@ -1,0 +1,205 @@
+"""The reason: what is wrong with the selected line, and how its numbers come about."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from verve.app.widgets.labels import caption, heading, number, small_heading, text
+from verve.app.widgets.marks import Mark
+from verve.core.assess import LineAssessment
+from verve.core.findings import Fact, Finding
+
+_ORIGINS = {
+    "data_sheet": "data sheet",
+    "typical": "typical figure",
+    "measured": "measured",
+    "assumed": "assumed",
+    "yours": "your figure",
+    "computed": "computed",
+    "set": "as set",
+}
+
+
+class FactRow(QFrame):
+    """A number with its origin; pressed, it says how it came about."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 3, 0, 3)
+        grid.setVerticalSpacing(0)
+        grid.setColumnStretch(0, 1)
+        self._label, self._value = text(), number()
+        self._origin, self._how = caption(), caption(wrap=True)
+        grid.addWidget(self._label, 0, 0)
+        grid.addWidget(self._value, 0, 1)
+        grid.addWidget(self._origin, 1, 0, 1, 2, Qt.AlignmentFlag.AlignRight)
+        grid.addWidget(self._how, 2, 0, 1, 2)
+        self._how.hide()
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+
+    def show_fact(self, fact: Fact) -> None:
+        """Draw another number."""
+        self._label.setText(fact.label)
+        self._value.setText(fact.text)
+        self._origin.setText(_ORIGINS[fact.origin])
+        self._how.setText(fact.how)
+        if not fact.how:
+            self._how.hide()
+        self.setToolTip(fact.how)
+        self.setAccessibleName(f"{fact.label}: {fact.text}, {_ORIGINS[fact.origin]}")
+        self.setAccessibleDescription(fact.how)
+
+    def toggle(self) -> None:
+        """Say how it came about, or be quiet again."""
+        if self._how.text():
+            self._how.setVisible(self._how.isHidden())
+
+    def mousePressEvent(self, event: object) -> None:
+        self.toggle()
+
+    def keyPressEvent(self, event: object) -> None:
+        key = getattr(event, "key", lambda: None)()
+        if key in {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space}:
+            self.toggle()
+        else:
+            super().keyPressEvent(event)  # type: ignore[arg-type]
+
+
+class _FactList(QWidget):
+    """Rows that are kept and written anew: a drag redraws them in every frame."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        self._layout.setSpacing(0)
+        self._rows: list[FactRow] = []
+
+    def show_facts(self, facts: Sequence[Fact]) -> None:
+        while len(self._rows) < len(facts):
+            row = FactRow()
+            self._rows.append(row)
+            self._layout.addWidget(row)
+        for index, row in enumerate(self._rows):
+            row.setVisible(index < len(facts))
+            if index < len(facts):
+                row.show_fact(facts[index])
+
+
+class FindingBox(QFrame):
+    """One finding: what is wrong, what it would cost, what to do, and the button that does it."""
+
+    remedy_pressed = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 4, 0, 8)
+        layout.setSpacing(3)
+        top = QHBoxLayout()
+        self._mark, self._title = Mark(), text()
+        font = self._title.font()
+        font.setBold(True)
+        self._title.setFont(font)
+        top.addWidget(self._mark, 0, Qt.AlignmentFlag.AlignTop)
+        top.addWidget(self._title, 1)
+        layout.addLayout(top)
+        self._cost, self._advice, self._caution = text(), text(), caption(wrap=True)
+        self.button = QPushButton()
+        self.button.clicked.connect(self._press)
+        for widget in (self._cost, self._advice, self._caution):
+            layout.addWidget(widget)
+        layout.addWidget(self.button, 0, Qt.AlignmentFlag.AlignLeft)
+        self._facts = _FactList()
+        layout.addWidget(self._facts)
+        self._finding: Finding | None = None
+
+    def show_finding(self, finding: Finding) -> None:
+        """Draw another one."""
+        self._finding = finding
+        self._mark.show_severity(finding.severity)
+        self._title.setText(finding.title)
+        self._cost.setText(finding.cost)
+        self._advice.setText(finding.advice)
+        self._caution.setText(finding.caution)
+        self._caution.setVisible(bool(finding.caution))
+        self.button.setVisible(finding.remedy is not None)
+        if finding.remedy is not None:
+            self.button.setText(finding.remedy.label)
+            self.button.setToolTip(f"{finding.advice} It can be undone.")
+        self._facts.show_facts(finding.facts)
+
+    def _press(self) -> None:
+        if self._finding is not None and self._finding.remedy is not None:
+            self.remedy_pressed.emit(self._finding.remedy)
+
+
+class ReasonPanel(QFrame):
+    """Why the selected line stands as it does."""
+
+    remedy_pressed = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("card", "true")
+        self.setAccessibleName("The reason")
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(14, 12, 6, 8)
+        self._heading = heading("Why")
+        outer.addWidget(self._heading)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        inside = QWidget()
+        self._layout = QVBoxLayout(inside)
+        self._layout.setContentsMargins(0, 0, 8, 0)
+        self._layout.setSpacing(2)
+        self._well = text()
+        self._layout.addWidget(self._well)
+        self._findings_at = self._layout.count()
+        self._boxes: list[FindingBox] = []
+        self._walk_heading = small_heading("How the level comes about")
+        self._walk = _FactList()
+        self._noise_heading = small_heading("Whose the noise is")
+        self._noise = _FactList()
+        for widget in (self._walk_heading, self._walk, self._noise_heading, self._noise):
+            self._layout.addWidget(widget)
+        self._layout.addStretch(1)
+        self.area.setWidget(inside)
+        outer.addWidget(self.area, 1)
+
+    def show_line(
+        self, item: LineAssessment | None, general: Sequence[Finding], *, well: str
+    ) -> None:
+        """Draw a line's findings and numbers; `general` are findings about no line."""
+        findings = (*(item.findings if item is not None else ()), *general)
+        self._heading.setText("Why" if item is None else f"Why: {item.line.name}")
+        self._well.setText(well)
+        self._well.setVisible(not findings)
+        while len(self._boxes) < len(findings):
+            box = FindingBox()
+            box.remedy_pressed.connect(self.remedy_pressed)
+            self._layout.insertWidget(self._findings_at + len(self._boxes), box)
+            self._boxes.append(box)
+        for index, box in enumerate(self._boxes):
+            box.setVisible(index < len(findings))
+            if index < len(findings):
+                box.show_finding(findings[index])
+        walk = item.why() if item is not None else ()
+        noise = item.noise() if item is not None else ()
+        self._walk_heading.setVisible(bool(walk))
+        self._noise_heading.setVisible(bool(noise))
+        self._walk.show_facts(walk)
+        self._noise.show_facts(noise)

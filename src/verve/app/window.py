@@ -1,0 +1,491 @@
+"""The main window: composes the frame, carries selections and edits between its parts."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QSize, Qt, QTimer
+from PyQt6.QtGui import (
+    QAction,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeySequence,
+)
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from verve.app.dialogs import AddLineDialog, SessionDialog, ShortcutsDialog
+from verve.app.document import Document
+from verve.app.recovery import Recovery, Rescued
+from verve.app.rehearsal import Rehearsal
+from verve.app.settings import Settings
+from verve.app.views.check import CheckView
+from verve.app.views.patch import PatchView
+from verve.app.views.stage import StageView
+from verve.app.views.takes import TakesView
+from verve.app.widgets.lines_panel import LinesPanel
+from verve.app.widgets.next_bar import NextBar
+from verve.app.widgets.reason import ReasonPanel
+from verve.app.widgets.steps import StepBar
+from verve.core.assess import NextThing
+from verve.core.catalogue import add_chain, catalogue, demo_session
+from verve.core.errors import FileError
+from verve.core.findings import STEPS, Step
+from verve.core.session import SUFFIX, Session, Take
+
+_FILTER = f"Verve sessions (*{SUFFIX});;All files (*)"
+_KEEP_AFTER_MS = 2000
+_SHOW_REFUSAL_MS = 12_000
+_NARROW_PX = 1150
+
+_CORRIDOR_KEYS = (
+    ("Tab", "go to the next field; Shift+Tab back"),
+    ("Left, Right", "in the corridor: choose the stage to move"),
+    ("Up, Down", "in the corridor or a field: move by 1 dB or one step"),
+    ("Shift+Up, Shift+Down", "the same by 0.1 dB or a tenth of a step"),
+    ("Esc", "give back a field as it was; stop a rehearsal"),
+)
+
+
+class MainWindow(QMainWindow):
+    """Everything around the steps: the next thing, the lines, the reason, menus and files."""
+
+    def __init__(self, settings: Settings | None = None, *, is_paced: bool = True) -> None:
+        super().__init__()
+        self._settings = settings or Settings()
+        self._recovery = Recovery(self._settings.state_folder)
+        self.document = Document()
+        self.rehearsal = Rehearsal(is_paced=is_paced)
+        self._step: Step = "patch"
+        self.next_bar, self.steps = NextBar(), StepBar()
+        self.lines, self.reason = LinesPanel(), ReasonPanel()
+        self.patch = PatchView(self.document)
+        self.stage = StageView(self.document)
+        self.check = CheckView(self.document, self.rehearsal, self._take_folder)
+        self.takes = TakesView(self.document)
+        self.views: dict[Step, PatchView | StageView | CheckView | TakesView] = {
+            "patch": self.patch,
+            "stage": self.stage,
+            "check": self.check,
+            "takes": self.takes,
+        }
+        self._status = QLabel()
+        self._message = QLabel()
+        self._compose()
+        self._make_actions()
+        self._keep_timer = QTimer(self)
+        self._keep_timer.setSingleShot(True)
+        self._keep_timer.setInterval(_KEEP_AFTER_MS)
+        self._message_timer = QTimer(self)
+        self._message_timer.setSingleShot(True)
+        self._message_timer.setInterval(_SHOW_REFUSAL_MS)
+        self._connect()
+        self.setAcceptDrops(True)
+        self._refresh()
+
+    # ── putting together ──────────────────────────────────────────────────────────────────────
+    def _compose(self) -> None:
+        self.setMinimumSize(QSize(900, 600))
+        self.resize(1280, 800)
+        central = QWidget()
+        outer = QVBoxLayout(central)
+        outer.setContentsMargins(14, 8, 14, 4)
+        outer.setSpacing(8)
+        outer.addWidget(self.next_bar)
+        outer.addWidget(self.steps)
+        row = QHBoxLayout()
+        row.setSpacing(12)
+        row.addWidget(self.lines)
+        self._stack = QStackedWidget()
+        for view in self.views.values():
+            self._stack.addWidget(view)
+        row.addWidget(self._stack, 1)
+        row.addWidget(self.reason)
+        outer.addLayout(row, 1)
+        self.setCentralWidget(central)
+        bar = self.statusBar()
+        assert bar is not None
+        bar.addWidget(self._status)
+        bar.addPermanentWidget(QLabel("F1 keys"))
+        self._message.setProperty("role", "small-heading")
+        self._message.setTextFormat(Qt.TextFormat.PlainText)
+        self._message.setWordWrap(True)
+        self._message.hide()
+        outer.addWidget(self._message)
+        self._set_widths()
+
+    def _set_widths(self) -> None:
+        narrow = self.width() < _NARROW_PX
+        self.lines.setFixedWidth(208 if narrow else 236)
+        self.reason.setFixedWidth(226 if narrow else 268)
+
+    def _connect(self) -> None:
+        document = self.document
+        document.changed.connect(self._refresh)
+        document.selection_changed.connect(self._refresh)
+        document.file_changed.connect(self._file_changed)
+        document.refused.connect(self.say)
+        self.rehearsal.failed.connect(self.say)
+        self.rehearsal.recorded.connect(self._on_recorded)
+        self._keep_timer.timeout.connect(self._keep)
+        self._message_timer.timeout.connect(self._message.hide)
+        self.next_bar.pressed.connect(self._do_next)
+        self.next_bar.why_pressed.connect(self._show_why)
+        self.steps.chosen.connect(self.go)
+        self.lines.line_chosen.connect(document.select_line)
+        self.lines.add_pressed.connect(self.add_line)
+        self.patch.add_pressed.connect(self.add_line)
+        self.takes.go_button.clicked.connect(lambda: self.go("check"))
+        self.reason.remedy_pressed.connect(document.apply_remedy)
+
+    def _action(
+        self, menu: QMenu, name: str, keys: str, slot: Callable[..., Any], says: str
+    ) -> QAction:
+        action = QAction(name, self)
+        if keys:
+            action.setShortcut(QKeySequence(keys))
+        action.setToolTip(says)
+        action.setStatusTip(says)
+        action.triggered.connect(slot)
+        menu.addAction(action)
+        self._listed.append(action)
+        return action
+
+    def _make_actions(self) -> None:
+        self._listed: list[QAction] = []
+        bar = self.menuBar()
+        assert bar is not None
+        file, edit = bar.addMenu("&File"), bar.addMenu("&Edit")
+        line, steps, help_menu = bar.addMenu("&Line"), bar.addMenu("&Steps"), bar.addMenu("&Help")
+        assert file is not None
+        assert edit is not None
+        assert line is not None
+        assert steps is not None
+        assert help_menu is not None
+        self._action(file, "&New session", "Ctrl+N", self.new, "begin with nothing")
+        self._action(file, "&Open…", "Ctrl+O", self.open_dialog, "open a session file")
+        self._recent_menu = QMenu("Open &recent", self)
+        self._recent_menu.aboutToShow.connect(self._fill_recent)
+        file.addMenu(self._recent_menu)
+        self._action(file, "Open the &demo", "", self.open_demo, "open the demo session")
+        file.addSeparator()
+        self._action(file, "&Save", "Ctrl+S", self.save, "write the session to its file")
+        self._action(file, "Save &as…", "Ctrl+Shift+S", self.save_as, "write it to another file")
+        file.addSeparator()
+        self._action(file, "&Quit", "Ctrl+Q", self.close, "leave Verve")
+        self.undo_action = self._action(edit, "Undo", "Ctrl+Z", self.document.undo, "undo an edit")
+        self.redo_action = self._action(
+            edit, "Redo", "Ctrl+Shift+Z", self.document.redo, "redo an edit"
+        )
+        edit.addSeparator()
+        self._action(
+            edit, "Session and &room…", "Ctrl+I", self.edit_session, "title, room and its noise"
+        )
+        self._action(line, "&Add a line…", "Ctrl+L", self.add_line, "put in a whole chain")
+        self._action(line, "&Next line", "Ctrl+Down", lambda: self._turn(1), "select the next line")
+        self._action(
+            line, "&Previous line", "Ctrl+Up", lambda: self._turn(-1), "select the line before"
+        )
+        for number, step in enumerate(STEPS, 1):
+            name = self.steps.buttons[step].text()
+            self._action(
+                steps, f"&{name}", f"Ctrl+{number}", lambda _, s=step: self.go(s), f"go to {name}"
+            )
+        steps.addSeparator()
+        self._action(
+            steps,
+            "&Do the next thing",
+            "Ctrl+Return",
+            self.next_bar.button.click,
+            "press its button",
+        )
+        self._action(
+            steps, "&Why the next thing", "F2", self.next_bar.why_button.click, "show the reason"
+        )
+        self._action(
+            steps, "&Record a take", "Ctrl+R", self._record, "record the lines chosen in Check"
+        )
+        stop = self._action(
+            steps, "S&top", "Esc", self.rehearsal.cancel, "stop a rehearsal; nothing of it is kept"
+        )
+        stop.setEnabled(False)
+        self.rehearsal.state_changed.connect(
+            lambda: stop.setEnabled(self.rehearsal.state != "idle")
+        )
+        self._action(help_menu, "&Keys", "F1", self.show_keys, "this page")
+
+    # ── drawing ───────────────────────────────────────────────────────────────────────────────
+    def _refresh(self) -> None:
+        assessment, item = self.document.assessment, self.document.line
+        self.next_bar.show_next(assessment.next)
+        has_lines = bool(assessment.lines)
+        self.steps.show_steps(self._step, assessment.open_by_step(), assessment.done_steps())
+        self.lines.show_lines(assessment, item.line.id if item else "")
+        self.views[self._step].refresh()
+        general = tuple(f for f in assessment.findings if f.line is None)
+        well = "Nothing is wrong here." if has_lines else "There is nothing to explain yet."
+        self.reason.show_line(item, general, well=well)
+        history = self.document.history
+        self.undo_action.setEnabled(bool(history.done))
+        self.undo_action.setText(f"Undo {history.done[-1].label}" if history.done else "Undo")
+        self.redo_action.setEnabled(bool(history.undone))
+        self.redo_action.setText(f"Redo {history.undone[-1].label}" if history.undone else "Redo")
+        audio = assessment.session.setup.audio
+        kept = "saved" if self.document.is_saved else "not saved"
+        self._status.setText(
+            f"{assessment.session.title}  ·  {kept}  ·  {audio.sample_rate_hz / 1000:g} kHz, "
+            f"{audio.bit_depth} bit, {audio.buffer_frames} frames  ·  "
+            f"buffers there and back {assessment.round_trip_ms:.1f} ms"
+        )
+
+    def _file_changed(self) -> None:
+        self.setWindowTitle(f"{self.document.title()}[*] · Verve")
+        self.setWindowModified(not self.document.is_saved)
+        if self.document.is_saved:
+            self._keep_timer.stop()
+            self._recovery.forget()
+        else:
+            self._keep_timer.start()
+
+    def say(self, sentence: str) -> None:
+        """Tell a refusal, below, for a while; it takes no focus and asks nothing."""
+        self._message.setText(sentence)
+        self._message.setAccessibleName(sentence)
+        self._message.show()
+        self._message_timer.start()
+
+    def message(self) -> str:
+        """What is being told; empty when nothing is."""
+        return "" if self._message.isHidden() else self._message.text()
+
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        self._set_widths()
+
+    # ── going about ───────────────────────────────────────────────────────────────────────────
+    @property
+    def step(self) -> Step:
+        """The step that is open."""
+        return self._step
+
+    def go(self, step: Step) -> None:
+        """Open a step."""
+        self._step = step
+        self._stack.setCurrentWidget(self.views[step])
+        self._refresh()
+
+    def _do_next(self, thing: NextThing) -> None:
+        if thing.line is not None:
+            self.document.select_line(thing.line)
+        if thing.action == "add":
+            self.add_line()
+            return
+        if thing.step != self._step:
+            self.go(thing.step)
+        if thing.action == "apply" and thing.remedy is not None:
+            self.document.apply_remedy(thing.remedy)
+
+    def _show_why(self, thing: NextThing) -> None:
+        if thing.line is not None:
+            self.document.select_line(thing.line)
+        bar = self.reason.area.verticalScrollBar()
+        if bar is not None:
+            bar.setValue(0)
+        self.reason.area.setFocus()
+
+    def _turn(self, way: int) -> None:
+        items = self.document.assessment.lines
+        ids = [item.line.id for item in items]
+        if self.document.line is not None:
+            there = ids.index(self.document.line.line.id)
+            self.document.select_line(ids[(there + way) % len(ids)])
+
+    def _record(self) -> None:
+        self.go("check")
+        self.check.start_recording()
+
+    def _on_recorded(self, take: Take) -> None:
+        self.takes.show_newest()
+        self._refresh()
+
+    def _take_folder(self) -> Path:
+        return self._settings.take_folder(self.document.path, self.document.session.title)
+
+    # ── lines and session ─────────────────────────────────────────────────────────────────────
+    def add_line(self) -> None:
+        """Ask for a chain and put it in."""
+        dialog = AddLineDialog(catalogue(), self)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            chain, name = dialog.chain(), dialog.line_name()
+            added: list[str] = []
+
+            def change(session: Session) -> Session:
+                changed, line_id = add_chain(session, catalogue(), chain, name)
+                added.append(line_id)
+                return changed
+
+            if self.document.edit(f"line {name}", change):
+                self.document.select_line(added[-1])
+        dialog.deleteLater()
+
+    def edit_session(self) -> None:
+        """Ask for title and room."""
+        dialog = SessionDialog(self.document.session, self)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self.document.edit("session and room", dialog.apply)
+        dialog.deleteLater()
+
+    def show_keys(self) -> None:
+        """Every shortcut on one page."""
+        listed = [
+            (
+                action.shortcut().toString(QKeySequence.SequenceFormat.NativeText),
+                f"{action.text().replace('&', '').rstrip('…')}: {action.toolTip()}",
+            )
+            for action in self._listed
+            if not action.shortcut().isEmpty()
+        ]
+        dialog = ShortcutsDialog(
+            (("Anywhere", listed), ("Where the focus is", _CORRIDOR_KEYS)), self
+        )
+        dialog.exec()
+        dialog.deleteLater()
+
+    # ── files ─────────────────────────────────────────────────────────────────────────────────
+    def new(self) -> None:
+        """Begin with an empty session."""
+        if self._may_leave():
+            self.document.replace(Session(), None, is_saved=True)
+            self.go("patch")
+
+    def open_demo(self) -> None:
+        """Open the demo, as a session of its own that has no file yet."""
+        if self._may_leave():
+            self.show_demo()
+
+    def show_demo(self) -> None:
+        """The demo in its place, with the corridor in front."""
+        self.document.replace(demo_session(), None, is_saved=True)
+        self.go("stage")
+
+    def open_dialog(self) -> None:
+        """Ask for a file and open it."""
+        start = str(self.document.path.parent) if self.document.path else str(Path.home())
+        name, _ = QFileDialog.getOpenFileName(self, "Open a session", start, _FILTER)
+        if name:
+            self.open_file(Path(name))
+
+    def open_file(self, path: Path) -> bool:
+        """Open a file; the open session stays if that fails."""
+        if not self._may_leave() or not self.document.open(path):
+            return False
+        self._settings.remember(path)
+        self.go("stage" if self.document.assessment.lines else "patch")
+        return True
+
+    def _fill_recent(self) -> None:
+        self._recent_menu.clear()
+        paths = self._settings.recent()
+        for path in paths:
+            action = self._recent_menu.addAction(str(path))
+            assert action is not None
+            action.triggered.connect(lambda _, path=path: self.open_file(path))
+        if not paths:
+            none = self._recent_menu.addAction("Nothing opened yet")
+            assert none is not None
+            none.setEnabled(False)
+
+    def save(self) -> bool:
+        """Write the session to its file; ask for one if it has none."""
+        if self.document.path is None:
+            return self.save_as()
+        return self._save_to(self.document.path)
+
+    def save_as(self) -> bool:
+        """Ask for a file and write the session to it."""
+        start = self.document.path or Path.home() / f"{self.document.session.title}{SUFFIX}"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the session", str(start), _FILTER)
+        if not name:
+            return False
+        return self._save_to(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
+
+    def _save_to(self, path: Path) -> bool:
+        if not self.document.save(path):
+            return False
+        self._settings.remember(path)
+        self._refresh()
+        return True
+
+    def _may_leave(self) -> bool:
+        """Ask about what is not saved: leaving is what undo cannot answer."""
+        if self.document.is_saved:
+            return True
+        box = QMessageBox(self)
+        box.setWindowTitle("Not saved")
+        box.setText(f"{self.document.session.title} has changes that are not saved.")
+        keep = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        drop = box.addButton("Let them go", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        pressed = box.clickedButton()
+        box.deleteLater()
+        if pressed is keep:
+            return self.save()
+        return pressed is drop
+
+    def _keep(self) -> None:
+        try:
+            self._recovery.keep(self.document.session, self.document.path)
+        except FileError as error:
+            self.say(str(error))
+
+    def restore_left_behind(self) -> bool:
+        """Take up what a crash has left; the file it belongs to is not touched."""
+        rescued: Rescued | None = self._recovery.left_behind()
+        if rescued is None:
+            return False
+        self.document.replace(rescued.session, rescued.path, is_saved=False)
+        self._keep()
+        self._recovery.discard(rescued)
+        self.go("stage" if self.document.assessment.lines else "patch")
+        self.say(
+            "Verve ended unexpectedly last time. This is the session as it was then; "
+            "save it to keep it."
+        )
+        return True
+
+    # ── the window itself ─────────────────────────────────────────────────────────────────────
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if data is not None and data.urls():
+            self.open_file(Path(data.urls()[0].toLocalFile()))
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if event is None:
+            return
+        if not self._may_leave():
+            event.ignore()
+            return
+        self.rehearsal.cancel()
+        self._keep_timer.stop()
+        self._recovery.forget()
+        self._settings.keep_geometry(self.saveGeometry())
+        event.accept()
