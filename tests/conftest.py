@@ -1,0 +1,74 @@
+"""What all tests share: a home of their own, the demo session, and small builders."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from hypothesis import settings
+
+from verve.core.assess import Assessment, assess
+from verve.core.catalogue import demo_session
+from verve.core.findings import Finding
+from verve.core.session import Change, Session, set_control
+
+# Before Qt is loaded: tests draw off screen unless they start a real window themselves.
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+# A shared machine can be slow at any moment: no example is timed.
+settings.register_profile("verve", deadline=None, max_examples=60, derandomize=True)
+settings.load_profile("verve")
+
+
+@pytest.fixture(autouse=True)
+def own_home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """A home without anything in it, so that no test meets another's files or the user's."""
+    home = tmp_path / "home"
+    home.mkdir()
+    monkeypatch.setenv("HOME", str(home))
+    for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME", "XDG_MUSIC_DIR"):
+        monkeypatch.delenv(name, raising=False)
+    return home
+
+
+@pytest.fixture
+def demo() -> Session:
+    """The demo session as it ships."""
+    return demo_session()
+
+
+@pytest.fixture
+def mended(demo: Session) -> Session:
+    """The demo session after every next thing has been done."""
+    return follow(demo)
+
+
+def follow(session: Session, most: int = 60) -> Session:
+    """Press the button of the next thing until it no longer applies an edit."""
+    for _ in range(most):
+        thing = assess(session).next
+        if thing.action != "apply":
+            return session
+        assert thing.remedy is not None
+        session = thing.remedy.apply(session)
+    raise AssertionError(f"the next thing never ends: {assess(session).next.sentence}")
+
+
+@pytest.fixture
+def put() -> Callable[..., Session]:
+    """Put one control of a session to a value."""
+
+    def change(session: Session, owner: str, channel: str, name: str, value: object) -> Session:
+        return set_control(
+            session,
+            Change(owner=owner, channel=channel, name=name, value=value),  # type: ignore[arg-type]
+        )
+
+    return change
+
+
+def findings_of(assessment: Assessment, rule: str) -> list[Finding]:
+    """All findings of one rule."""
+    return [finding for finding in assessment.findings if finding.rule == rule]

@@ -27,7 +27,7 @@ from verve.app import theme
 from verve.app.document import Document
 from verve.app.rehearsal import Rehearsal
 from verve.app.widgets.grain import Grain, GrainScale
-from verve.app.widgets.labels import caption, card, small_heading
+from verve.app.widgets.labels import Elided, caption, card, small_heading
 from verve.core.assess import LineAssessment
 from verve.core.session import Audio, Play, Take, add_take, set_audio
 from verve.core.sheets import take_rows
@@ -36,7 +36,7 @@ if TYPE_CHECKING:
     from verve.devices import Progress
 
 _PLAYS: tuple[tuple[Play, str, str], ...] = (
-    ("phrase", "a phrase, soft to hard", "Softest, typical and hardest playing in one phrase"),
+    ("phrase", "soft to hard", "Softest, typical and hardest playing in one phrase"),
     (
         "hardest",
         "their hardest",
@@ -121,7 +121,7 @@ class CheckView(QWidget):
         self.seconds = QSpinBox()
         self.seconds.setRange(3, 60)
         self.seconds.setValue(10)
-        self.seconds.setSuffix(" s")
+        self.seconds.setSuffix(" s long")
         self.seconds.setAccessibleName("Length of the take")
         self.seconds.setToolTip("How long the take becomes, 3 to 60 seconds")
         self.record_button = QPushButton("Record a take")
@@ -137,12 +137,11 @@ class CheckView(QWidget):
         self.stop_button.setToolTip(
             "Ends it; of a take that is stopped nothing is kept. Shortcut: Esc"
         )
-        row.addWidget(caption("They play"))
-        for widget in (self.play, caption("for"), self.seconds, self.record_button):
-            row.addWidget(widget)
-        row.addWidget(self.listen_button)
-        row.addWidget(self.stop_button)
+        for button in (self.record_button, self.listen_button, self.stop_button):
+            row.addWidget(button)
         row.addStretch(1)
+        row.addWidget(caption("They play"))
+        row.addWidget(self.play)
         column.addLayout(row)
         second = QHBoxLayout()
         second.setSpacing(8)
@@ -162,11 +161,12 @@ class CheckView(QWidget):
                 box.addItem(f"{value} {unit}", value)
             box.setAccessibleName(name)
             box.setToolTip(tip)
-        self._round_trip = caption()
-        second.addWidget(caption("The simulated interface runs at"))
-        for widget in (self.rate, self.bits, self.buffer, self._round_trip):
+        self._round_trip = Elided()
+        second.addWidget(self.seconds)
+        second.addWidget(caption("at"))
+        for widget in (self.rate, self.bits, self.buffer):
             second.addWidget(widget)
-        second.addStretch(1)
+        second.addWidget(self._round_trip, 1)
         column.addLayout(second)
         return column
 
@@ -215,7 +215,7 @@ class CheckView(QWidget):
             if box.findData(value) < 0:
                 box.addItem(f"{value} frames", value)
             box.setCurrentIndex(box.findData(value))
-        self._round_trip.setText(f"round trip of the buffers {assessment.round_trip_ms:.1f} ms")
+        self._round_trip.show_text(f"round trip of the buffers {assessment.round_trip_ms:.1f} ms")
         ids = tuple(item.line.id for item in assessment.lines)
         if ids != self._shown:
             self._make_rows(ids)

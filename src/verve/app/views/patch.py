@@ -146,6 +146,7 @@ class PatchView(QWidget):
         )
         button = QPushButton("Add a line")
         button.setProperty("strong", "true")
+        button.setToolTip("Puts in a whole chain, from source to recorder. Shortcut: Ctrl+L")
         button.clicked.connect(self.add_pressed)
         layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         layout.addStretch(2)

@@ -122,8 +122,9 @@ class StageView(QWidget):
         """Every column exactly under its stage, however wide its content wants to be."""
         shown = [column for column in self.columns if not column.isHidden()]
         width = self.corridor.width() - LEFT_GUTTER - RIGHT_GUTTER
-        for column in shown:
-            column.setFixedWidth(max(40, width // len(shown)))
+        edges = [round(index * width / max(len(shown), 1)) for index in range(len(shown) + 1)]
+        for column, left, right in zip(shown, edges, edges[1:], strict=False):
+            column.setFixedWidth(max(40, right - left))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)

@@ -97,13 +97,13 @@ class ControlEditor(QWidget):
         self._switch: QCheckBox | None = None
         self._is_stacked = stacked
         if control.kind == "switch" and stacked:
-            layout.addWidget(caption(control.label))
+            layout.addWidget(caption(control.label, wrap=True))
         if control.kind == "switch":
             self._switch = QCheckBox(control.label)
             self._switch.clicked.connect(lambda on: self._send(self._control, on))
             layout.addWidget(self._switch)
         else:
-            layout.addWidget(caption(control.label))
+            layout.addWidget(caption(control.label, wrap=stacked))
             if control.kind == "choice":
                 self._choice = QComboBox()
                 self._choice.setAccessibleName(control.label)

@@ -18,7 +18,7 @@ _SUBTYPES = {16: "PCM_16", 24: "PCM_24"}
 def file_stem(name: str) -> str:
     """A line's name as a file name: any script, no separators, never hidden, never empty."""
     cleaned = re.sub(r'[\x00-\x1f/\\:*?"<>|]+', " ", name)
-    return " ".join(cleaned.split()).lstrip(".")[:80].strip() or "line"
+    return " ".join(cleaned.split()).lstrip(". ")[:80].strip() or "line"
 
 
 class WavWriter:

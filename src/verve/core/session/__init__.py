@@ -31,6 +31,7 @@ from verve.core.session._edits import (
     set_control,
     set_room,
     set_school,
+    with_setup,
 )
 from verve.core.session._file import (
     SUFFIX,
@@ -176,5 +177,6 @@ __all__ = [
     "source_controls",
     "split_port",
     "to_json",
+    "with_setup",
     "write_atomically",
 ]

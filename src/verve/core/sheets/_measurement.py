@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import asdict
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from verve.core.audio import Measurement
 from verve.core.sheets._tables import level, table
+
+if TYPE_CHECKING:
+    # The sound library takes a while to load, and a sheet only reads what was measured.
+    from verve.core.audio import Measurement
 
 
 def measurement_text(path: Path, measured: Sequence[Measurement]) -> str:

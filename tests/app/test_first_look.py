@@ -1,0 +1,120 @@
+"""A newcomer opens the demo, presses the button until nothing is left, and undoes it all."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from pytestqt.qtbot import QtBot
+
+from verve.app.window import MainWindow
+from verve.core.catalogue import demo_session
+
+
+def press_next(qtbot: QtBot, window: MainWindow) -> None:
+    qtbot.mouseClick(window.next_bar.button, Qt.MouseButton.LeftButton)
+
+
+def test_the_first_sentence_is_the_most_urgent_mistake(window: MainWindow) -> None:
+    assert window.step == "stage"
+    assert (
+        window.next_bar.sentence.text() == "Voice: switch phantom power on at Interface, input 1."
+    )
+    assert window.next_bar.button.text() == "Switch phantom on"
+    assert "weaving shed" in window.windowTitle()
+
+
+def test_the_button_leads_through_all_mistakes_to_a_clean_take_and_undo_leads_back(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    sentences = []
+    while window.document.assessment.next.action == "apply":
+        sentences.append(window.next_bar.sentence.text())
+        press_next(qtbot, window)
+    assert [s.split(":")[0] for s in sentences] == ["Voice", "Voice", "Cello bridge", "Harp right"]
+    assert "Record a test take" in window.next_bar.sentence.text()
+    press_next(qtbot, window)
+    assert window.step == "check"
+    window.check.seconds.setValue(4)
+    with qtbot.waitSignal(window.rehearsal.recorded, timeout=60_000):
+        qtbot.mouseClick(window.check.record_button, Qt.MouseButton.LeftButton)
+    (take,) = window.document.session.takes
+    assert len(take.tracks) == 7
+    assert all(track.clipped_frames == 0 for track in take.tracks)
+    assert all(Path(track.file).exists() for track in take.tracks)
+    assert "Nothing is wrong: Take 1 is clean" in window.next_bar.sentence.text()
+    press_next(qtbot, window)
+    assert window.step == "takes"
+    for _ in range(len(window.document.history.done)):
+        window.undo_action.trigger()
+    assert window.document.session == demo_session()
+    assert not window.undo_action.isEnabled()
+    while window.redo_action.isEnabled():
+        window.redo_action.trigger()
+    assert window.document.session.takes == (take,)
+
+
+def test_the_menu_names_what_can_be_undone(qtbot: QtBot, window: MainWindow) -> None:
+    press_next(qtbot, window)
+    assert window.undo_action.text() == "Undo Switch phantom on"
+    window.undo_action.trigger()
+    assert window.redo_action.text() == "Redo Switch phantom on"
+    assert window.undo_action.text() == "Undo"
+
+
+def test_the_button_selects_the_line_it_speaks_of(qtbot: QtBot, window: MainWindow) -> None:
+    window.document.select_line("organ_l")
+    press_next(qtbot, window)
+    assert window.document.line is not None
+    assert window.document.line.line.id == "voice"
+
+
+def test_why_shows_the_finding_of_the_sentence(qtbot: QtBot, window: MainWindow) -> None:
+    window.document.select_line("organ_l")
+    qtbot.mouseClick(window.next_bar.why_button, Qt.MouseButton.LeftButton)
+    assert window.document.line is not None
+    assert window.document.line.line.id == "voice"
+    titles = [box._title.text() for box in window.reason._boxes if not box.isHidden()]
+    assert titles[0] == "Inline preamp waits for phantom power"
+
+
+def test_a_remedy_in_the_reason_mends_too(qtbot: QtBot, window: MainWindow) -> None:
+    window.document.select_line("cello_line")
+    (box,) = [box for box in window.reason._boxes if not box.isHidden()]
+    qtbot.mouseClick(box.button, Qt.MouseButton.LeftButton)
+    item = window.document.assessment.line("cello_line")
+    assert item is not None
+    assert item.findings == ()
+
+
+def test_the_steps_show_how_many_findings_are_open(window: MainWindow) -> None:
+    names = {step: b.accessibleName() for step, b in window.steps.buttons.items()}
+    assert names == {
+        "patch": "Patch, 2 open",
+        "stage": "Stage, 2 open",
+        "check": "Check, nothing open",
+        "takes": "Takes, nothing open",
+    }
+
+
+def test_any_step_at_any_time_with_the_line_staying_selected(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    window.document.select_line("harp_left")
+    for step, button in window.steps.buttons.items():
+        qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+        assert window.step == step
+        assert window.views[step].isVisible()
+        assert window.document.line is not None
+        assert window.document.line.line.id == "harp_left"
+
+
+def test_a_pressed_number_says_how_it_came_about(qtbot: QtBot, window: MainWindow) -> None:
+    window.document.select_line("harp_left")
+    row = next(r for r in window.reason._walk._rows if r._label.text().startswith("Sound at"))
+    assert row._how.isHidden()
+    qtbot.mouseClick(row, Qt.MouseButton.LeftButton)
+    assert not row._how.isHidden()
+    assert "inverse distance law" in row._how.text()
+    qtbot.keyClick(row, Qt.Key.Key_Return)
+    assert row._how.isHidden()

@@ -1,0 +1,235 @@
+"""The corridor: taken hold of with the hand and the keys, everything follows, one drag is one step."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtWidgets import QCheckBox, QLineEdit
+from pytestqt.qtbot import QtBot
+
+from verve.app.widgets.corridor_shape import shape_of, shared_scale
+from verve.app.window import MainWindow
+from verve.core.session import Control
+
+
+def gain_of(window: MainWindow, line: str) -> float:
+    item = window.document.assessment.line(line)
+    assert item is not None
+    control = item.state.level_control()
+    assert control is not None
+    return float(control.value or 0.0)
+
+
+def choose(window: MainWindow, line: str) -> None:
+    window.go("stage")
+    window.document.select_line(line)
+
+
+def drag(qtbot: QtBot, window: MainWindow, by: int, steps: int = 5) -> None:
+    corridor = window.stage.corridor
+    start = corridor.handle_position(corridor.chosen_stage).toPoint()
+    qtbot.mousePress(corridor, Qt.MouseButton.LeftButton, pos=start)
+    for step in range(1, steps + 1):
+        qtbot.mouseMove(corridor, start + QPoint(0, round(by * step / steps)))
+    qtbot.mouseRelease(corridor, Qt.MouseButton.LeftButton, pos=start + QPoint(0, by))
+
+
+def test_pulling_the_band_down_turns_the_gain_down_as_one_step(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    choose(window, "voice")
+    before = gain_of(window, "voice")
+    steps = len(window.document.history.done)
+    drag(qtbot, window, 40)
+    assert gain_of(window, "voice") < before - 5.0
+    assert len(window.document.history.done) == steps + 1
+    assert window.undo_action.text() == "Undo gain of Voice"
+    window.undo_action.trigger()
+    assert gain_of(window, "voice") == before
+
+
+def test_two_drags_are_two_steps(qtbot: QtBot, window: MainWindow) -> None:
+    choose(window, "voice")
+    drag(qtbot, window, 20)
+    drag(qtbot, window, 20)
+    assert len(window.document.history.done) == 2
+
+
+def test_a_drag_stops_at_the_end_of_the_knob(qtbot: QtBot, window: MainWindow) -> None:
+    choose(window, "voice")
+    drag(qtbot, window, 2000)
+    assert gain_of(window, "voice") == 0.0
+    drag(qtbot, window, -4000)
+    assert gain_of(window, "voice") == 60.0
+
+
+def test_the_band_is_where_the_hand_is(qtbot: QtBot, window: MainWindow) -> None:
+    choose(window, "voice")
+    corridor = window.stage.corridor
+    before = corridor.handle_position(corridor.chosen_stage).y()
+    drag(qtbot, window, 30)
+    after = corridor.handle_position(corridor.chosen_stage).y()
+    assert after - before == pytest.approx(30.0, abs=2.0)
+
+
+def test_everything_follows_a_drag(qtbot: QtBot, window: MainWindow) -> None:
+    choose(window, "baritone_line")
+    assert window.stage.columns[2].isVisible()
+    drag(qtbot, window, -60)
+    item = window.document.line
+    assert item is not None
+    assert item.worst is not None
+    assert item.worst.rule == "clips"
+    assert "clips" not in item.verdict or item.verdict
+    assert window.reason._boxes[0]._title.text() == item.worst.title
+    row = [x.line.id for x in window.document.assessment.lines].index("baritone_line")
+    assert window.lines.assessed(row).verdict == item.verdict
+
+
+@pytest.mark.parametrize(
+    ("key", "modifier", "change"),
+    [
+        (Qt.Key.Key_Up, Qt.KeyboardModifier.NoModifier, 1.0),
+        (Qt.Key.Key_Down, Qt.KeyboardModifier.NoModifier, -1.0),
+        (Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier, 0.1),
+        (Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier, -0.1),
+    ],
+)
+def test_keys_nudge_by_one_and_by_a_tenth(
+    qtbot: QtBot,
+    window: MainWindow,
+    key: Qt.Key,
+    modifier: Qt.KeyboardModifier,
+    change: float,
+) -> None:
+    choose(window, "voice")
+    before = gain_of(window, "voice")
+    qtbot.keyClick(window.stage.corridor, key, modifier)
+    assert gain_of(window, "voice") == pytest.approx(before + change)
+
+
+def test_left_and_right_choose_the_stage_to_move(qtbot: QtBot, window: MainWindow) -> None:
+    choose(window, "organ_l")
+    corridor = window.stage.corridor
+    stages = corridor.gain_stages()
+    assert len(stages) == 2
+    first = corridor.chosen_stage
+    qtbot.keyClick(corridor, Qt.Key.Key_Left)
+    assert corridor.chosen_stage != first
+    assert corridor.chosen_stage in stages
+    trim = gain_of(window, "organ_l")
+    qtbot.keyClick(corridor, Qt.Key.Key_Up)
+    assert gain_of(window, "organ_l") == pytest.approx(trim + 1.0)
+
+
+def test_the_corridor_is_told_in_words(window: MainWindow) -> None:
+    choose(window, "harp_left")
+    words = window.stage.corridor.accessibleDescription()
+    assert words.startswith("Harp left, hardest playing:")
+    assert "gain +43 dB" in words
+    assert "below its ceiling" in words
+
+
+def test_a_dead_line_is_said_to_be_silent(window: MainWindow) -> None:
+    choose(window, "voice")
+    assert window.document.line is not None
+    assert not window.document.line.is_alive
+    picture = window.stage.corridor.grab().toImage()
+    assert not picture.isNull()
+
+
+def test_phantom_and_gain_are_set_under_the_stage_they_belong_to(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    choose(window, "voice")
+    column = window.stage.columns[2]
+    (switch,) = column.findChildren(QCheckBox)
+    assert switch.text() == "off"
+    qtbot.mouseClick(switch, Qt.MouseButton.LeftButton, pos=QPoint(8, switch.height() // 2))
+    assert switch.text() == "on"
+    assert window.document.line is not None
+    assert window.document.line.is_alive
+    (field,) = column.findChildren(QLineEdit)
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, "20 dB")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert gain_of(window, "voice") == 20.0
+    assert window.undo_action.text() == "Undo gain of Input 1"
+
+
+def test_a_wrong_number_stays_framed_with_the_rule_and_changes_nothing(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    choose(window, "voice")
+    (field,) = window.stage.columns[2].findChildren(QLineEdit)
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, "loud")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert field.text() == "loud"
+    assert field.property("wrong") == "true"
+    assert "must be 0 to 60 dB" in field.toolTip()
+    assert gain_of(window, "voice") == 26.0
+    qtbot.keyClick(field, Qt.Key.Key_Escape)
+    assert field.text() == "+26 dB"
+    assert field.property("wrong") == "false"
+
+
+def test_up_and_down_nudge_in_a_field_too(qtbot: QtBot, window: MainWindow) -> None:
+    choose(window, "voice")
+    distance = window.stage.columns[0].findChildren(QLineEdit)[0]
+    qtbot.keyClick(distance, Qt.Key.Key_Up)
+    assert distance.text() == "13 cm"
+    qtbot.keyClick(distance, Qt.Key.Key_Down)
+    qtbot.keyClick(distance, Qt.Key.Key_Down)
+    assert distance.text() == "11 cm"
+
+
+def test_another_aim_moves_the_target_of_all_lines(qtbot: QtBot, window: MainWindow) -> None:
+    window.go("stage")
+    index = window.stage.school.findData("peaks")
+    window.stage.school.setCurrentIndex(index)
+    window.stage.school.activated.emit(index)
+    assert window.document.session.setup.school == "peaks"
+    assert all(item.target.aim_dbfs == -12.0 for item in window.document.assessment.lines)
+    assert "Risk:" in window.stage.school.toolTip()
+
+
+def test_columns_stand_under_their_stages(qtbot: QtBot, window: MainWindow) -> None:
+    choose(window, "organ_l")
+    qtbot.wait(20)
+    corridor = window.stage.corridor
+    item = window.document.line
+    assert item is not None
+    area = corridor._area()
+    for index in range(len(item.spans)):
+        column = window.stage.columns[index]
+        middle = column.mapTo(window, QPoint(column.width() // 2, 0)).x()
+        wanted = corridor.mapTo(
+            window,
+            QPointF(area.left() + (index + 0.5) * area.width() / len(item.spans), 0).toPoint(),
+        ).x()
+        assert abs(middle - wanted) <= 6
+
+
+def test_all_lines_are_drawn_on_one_scale(window: MainWindow) -> None:
+    assessment = window.document.assessment
+    low, high = shared_scale(assessment)
+    for item in assessment.lines:
+        shape = shape_of(item)
+        for _, y in (*shape.hardest, *shape.softest):
+            assert low <= y <= high
+        assert len(shape.hardest) == 4 * len(item.spans)
+
+
+def test_a_gain_refused_leaves_everything_as_it_is(window: MainWindow) -> None:
+    choose(window, "voice")
+    item = window.document.line
+    assert item is not None
+    control = item.state.level_control()
+    assert isinstance(control, Control)
+    before = window.document.session
+    assert not window.document.move("gain", control, 99.0)
+    assert window.document.session is before
+    assert "must be 0 to 60 dB" in window.message()

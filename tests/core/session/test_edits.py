@@ -1,0 +1,316 @@
+"""Edits are pure: undo gives the equal session, redo too, and a refused edit changes nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from verve.core.catalogue import add_chain, catalogue, demo_session
+from verve.core.errors import EditError
+from verve.core.session import (
+    Audio,
+    Change,
+    Figure,
+    History,
+    Room,
+    Session,
+    Take,
+    TakeTrack,
+    add_take,
+    apply_changes,
+    controls_of,
+    edit_take,
+    free_identifier,
+    next_take,
+    remove_line,
+    remove_take,
+    rename_line,
+    rename_session,
+    restore_take,
+    set_audio,
+    set_control,
+    set_room,
+    set_school,
+    to_json,
+)
+
+
+def take_of(session: Session, number: int = 1) -> Take:
+    return Take(
+        id=f"take_{number}",
+        name=f"Take {number}",
+        recorded_at="2026-05-04T20:15:00+02:00",
+        seconds=10.0,
+        play="phrase",
+        tracks=(
+            TakeTrack(
+                line="voice",
+                name="Voice",
+                file="Take 1/Voice.wav",
+                peak_dbfs=Figure(measured=-8.1, predicted=-8.0),
+                noise_dbfs_a=Figure(measured=-90.0, predicted=-90.5),
+                rms_dbfs=-20.0,
+                clipped_frames=0,
+            ),
+        ),
+        setup=session.setup,
+    )
+
+
+GAIN = Change(owner="interface", channel="in.1", name="gain_db", value=20.0)
+
+EDITS: dict[str, Callable[[Session], Session]] = {
+    "set_control": lambda s: set_control(s, GAIN),
+    "apply_changes": lambda s: apply_changes(
+        s, (GAIN, Change(owner="voice_mic", channel="capsule", name="distance_m", value=0.2))
+    ),
+    "rename_session": lambda s: rename_session(s, "Another evening"),
+    "rename_line": lambda s: rename_line(s, "voice", "Lead"),
+    "remove_line": lambda s: remove_line(s, "voice"),
+    "set_school": lambda s: set_school(s, "peaks"),
+    "set_audio": lambda s: set_audio(s, Audio(sample_rate_hz=96000)),
+    "set_room": lambda s: set_room(s, Room(name="Barn", noise_dba=40.0)),
+    "add_chain": lambda s: add_chain(s, catalogue(), catalogue().chains[0], "New")[0],
+    "add_take": lambda s: add_take(s, take_of(s, 2)),
+    "edit_take": lambda s: edit_take(s, "take_1", notes="Good", rating=4, name="The one"),
+    "remove_take": lambda s: remove_take(s, "take_1"),
+    "restore_take": lambda s: restore_take(set_control(s, GAIN), "take_1"),
+}
+
+REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
+    "no such owner": (
+        lambda s: set_control(s, Change(owner="x", channel="in", name="gain_db", value=0.0)),
+        "must be a control of this session",
+    ),
+    "no such control": (
+        lambda s: set_control(s, Change(owner="inline", channel="in", name="gain_db", value=0.0)),
+        "must be a control of this session",
+    ),
+    "out of range": (
+        lambda s: set_control(
+            s, GAIN.__class__(owner="interface", channel="in.1", name="gain_db", value=99.0)
+        ),
+        "Gain: must be 0 to 60 dB; got 99.0",
+    ),
+    "a text for a number": (
+        lambda s: set_control(
+            s, Change(owner="interface", channel="in.1", name="gain_db", value="x")
+        ),
+        "Gain: must be 0 to 60 dB",
+    ),
+    "a number for a switch": (
+        lambda s: set_control(
+            s, Change(owner="interface", channel="phantom.1", name="phantom", value=1.0)
+        ),
+        "must be on or off",
+    ),
+    "no such mode": (
+        lambda s: set_control(
+            s, Change(owner="interface", channel="in.1", name="mode", value="instrument")
+        ),
+        "must be one of microphone, line",
+    ),
+    "empty title": (lambda s: rename_session(s, "  \t "), "at least one visible character"),
+    "long title": (lambda s: rename_session(s, "x" * 81), "at most 80 characters; got 81"),
+    "name of another line": (
+        lambda s: rename_line(s, "voice", "Harp left"),
+        "is the name of another line",
+    ),
+    "unknown line": (lambda s: rename_line(s, "nobody", "X"), "must be a line of this session"),
+    "unknown line to remove": (lambda s: remove_line(s, "nobody"), "must be a line"),
+    "unknown take": (lambda s: restore_take(s, "take_9"), "must be a take of this session"),
+    "rating too high": (
+        lambda s: edit_take(s, "take_1", rating=6),
+        "Rating: must be 0 to 5; got 6",
+    ),
+    "take without a name": (lambda s: edit_take(s, "take_1", name=""), "visible character"),
+}
+
+
+@pytest.fixture
+def session(demo: Session) -> Session:
+    return add_take(demo, take_of(demo))
+
+
+@pytest.mark.parametrize("name", EDITS)
+def test_undo_gives_the_equal_session_and_redo_too(session: Session, name: str) -> None:
+    before = to_json(session)
+    history = History(session)
+    changed = EDITS[name](session)
+    assert to_json(session) == before, "an edit must not touch the session it was given"
+    pushed = history.push(name, changed)
+    if changed == session:
+        assert pushed is history
+        return
+    undone = pushed.undo()
+    assert undone.session == session
+    assert undone.redo().session == changed
+    assert undone.undone[-1].label == name
+
+
+@pytest.mark.parametrize("name", REFUSED)
+def test_a_refused_edit_says_why_and_changes_nothing(session: Session, name: str) -> None:
+    before = to_json(session)
+    edit, said = REFUSED[name]
+    with pytest.raises(EditError, match=said):
+        edit(session)
+    assert to_json(session) == before
+
+
+def test_every_public_edit_is_tried_here() -> None:
+    import verve.core.session._edits as edits
+
+    public = {
+        name
+        for name, item in vars(edits).items()
+        if callable(item)
+        and getattr(item, "__module__", "") == edits.__name__
+        and not name.startswith("_")
+        and name.islower()
+    }
+    helpers = {
+        "find_control",
+        "controls_of",
+        "free_identifier",
+        "next_take",
+        "with_setup",
+        "add_parts",
+    }
+    assert public - helpers <= set(EDITS)
+
+
+@given(names=st.lists(st.sampled_from(sorted(EDITS)), max_size=12))
+def test_any_row_of_edits_can_be_undone_to_the_beginning(names: list[str]) -> None:
+    first = demo_session()
+    history = History(add_take(first, take_of(first)))
+    start = history.session
+    for name in names:
+        try:
+            history = history.push(name, EDITS[name](history.session))
+        except EditError:
+            continue
+    end = history.session
+    steps = len(history.done)
+    for _ in range(steps):
+        history = history.undo()
+    assert history.session == start
+    assert history.undo() is history
+    for _ in range(steps):
+        history = history.redo()
+    assert history.session == end
+    assert history.redo() is history
+
+
+def test_an_edit_after_undo_forgets_what_was_undone(demo: Session) -> None:
+    history = History(demo).push("a", rename_session(demo, "A")).undo()
+    history = history.push("b", rename_session(demo, "B"))
+    assert history.undone == ()
+    assert [step.label for step in history.done] == ["b"]
+
+
+def test_a_movement_is_one_step(demo: Session) -> None:
+    history = History(demo).push("gain", set_control(demo, GAIN))
+    moved = set_control(
+        demo, GAIN.__class__(owner="interface", channel="in.1", name="gain_db", value=30.0)
+    )
+    history = history.amend(moved)
+    assert len(history.done) == 1
+    assert history.undo().session == demo
+    assert history.undo().redo().session == moved
+
+
+@pytest.mark.parametrize(
+    ("given_name", "kept"),
+    [
+        ("  two   words ", "two words"),
+        ("Stimme 1", "Stimme 1"),
+        ("голос", "голос"),
+        ("声\n音", "声 音"),
+        ("tab\tname", "tab name"),
+        ("a\x00b", "ab"),
+    ],
+)
+def test_names_in_any_script_are_kept_without_control_characters(
+    demo: Session, given_name: str, kept: str
+) -> None:
+    if "\n" in given_name or "\t" in given_name:
+        # White space of any kind is one space between words, or nothing where it was a control.
+        cleaned = rename_line(demo, "voice", given_name).setup.lines[0].name
+        assert cleaned.replace(" ", "") == kept.replace(" ", "")
+    else:
+        assert rename_line(demo, "voice", given_name).setup.lines[0].name == kept
+
+
+def test_removing_a_line_takes_its_gear_but_not_the_furniture(demo: Session) -> None:
+    without = remove_line(demo, "voice")
+    owners = {device.id for device in without.setup.devices}
+    assert {"voice_mic", "inline"} & owners == set()
+    assert {"interface", "mixer"} <= owners
+    assert "singer_voice" not in {source.id for source in without.setup.sources}
+
+
+def test_removing_one_side_of_a_pair_leaves_the_source_for_the_other(demo: Session) -> None:
+    without = remove_line(demo, "harp_left")
+    assert "harp" in {source.id for source in without.setup.sources}
+    assert "harp_mic_left" not in {device.id for device in without.setup.devices}
+    assert "harp_mic_right" in {device.id for device in without.setup.devices}
+
+
+def test_removing_every_line_leaves_an_empty_session_that_holds_together(demo: Session) -> None:
+    session = demo
+    for line in demo.setup.lines:
+        session = remove_line(session, line.id)
+    assert session.setup.lines == ()
+    assert session.setup.sources == ()
+
+
+def test_a_take_keeps_the_settings_of_its_time(demo: Session) -> None:
+    session = add_take(demo, take_of(demo))
+    changed = set_control(session, GAIN)
+    assert changed.setup != session.setup
+    restored = restore_take(changed, "take_1")
+    assert restored.setup == session.setup
+    assert restored.takes == changed.takes
+
+
+def test_the_next_take_never_has_the_name_of_another(demo: Session) -> None:
+    assert next_take(demo) == ("take_1", "Take 1")
+    session = add_take(demo, take_of(demo, 2))
+    assert next_take(session) == ("take_3", "Take 3")
+
+
+@pytest.mark.parametrize(
+    ("wish", "found"),
+    [("Viola da gamba", "viola_da_gamba"), ("ÄÖ", "ao"), ("声", "item"), ("voice", "voice_2")],
+)
+def test_identifiers_are_plain_and_free(demo: Session, wish: str, found: str) -> None:
+    assert free_identifier(demo.setup, wish) == found
+
+
+def test_every_control_of_the_demo_accepts_its_own_value(demo: Session) -> None:
+    owners = [source.id for source in demo.setup.sources]
+    owners += [device.id for device in demo.setup.devices]
+    found = [control for owner in owners for control in controls_of(demo.setup, owner)]
+    assert len(found) > 40
+    for control in found:
+        assert control.accepts(control.value), control
+        assert control.effect
+        same = set_control(
+            demo,
+            Change(
+                owner=control.owner,
+                channel=control.channel,
+                name=control.name,
+                value=control.value,
+            ),
+        )
+        again = next(
+            c
+            for c in controls_of(same.setup, control.owner)
+            if (c.channel, c.name) == (control.channel, control.name)
+        )
+        assert again == control
+    assert controls_of(demo.setup, "nobody") == ()

@@ -1,0 +1,116 @@
+"""Plans, schools and dials: what is promised is what a full computation gives."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from verve.core.assess import assess
+from verve.core.catalogue import demo_session
+from verve.core.session import Change, Control, PlayingRange, apply_changes, set_control
+from verve.core.stage import SCHOOLS, dial_hour, dial_words, plan, window
+
+
+@given(gain_db=st.floats(0.0, 60.0).map(lambda v: round(v * 2) / 2))
+def test_a_plan_leads_where_it_says(gain_db: float) -> None:
+    session = set_control(
+        demo_session(),
+        Change(owner="interface", channel="in.1", name="gain_db", value=gain_db),
+    )
+    item = assess(session).line("voice")
+    assert item is not None
+    found = plan(item.state, item.target)
+    if found is None:
+        assert item.state.peak_dbfs == pytest.approx(item.target.aim_dbfs, abs=0.5)
+        return
+    after = assess(apply_changes(session, found.changes)).line("voice")
+    assert after is not None
+    assert after.state.peak_dbfs == pytest.approx(found.peak_dbfs, abs=0.01)
+    assert after.target.lowest_dbfs <= found.peak_dbfs <= after.target.highest_dbfs
+
+
+def test_the_preamp_of_a_mixer_line_stays_and_the_trim_moves() -> None:
+    session = set_control(
+        demo_session(), Change(owner="mixer", channel="in.3", name="gain_db", value=0.0)
+    )
+    item = assess(session).line("organ_l")
+    assert item is not None
+    found = plan(item.state, item.target)
+    assert found is not None
+    assert {change.owner for change in found.changes} == {"mixer"}
+    assert "trim" in found.words
+
+
+PLAYING = PlayingRange(softest_db=70.0, typical_db=86.0, hardest_db=100.0)
+
+
+@pytest.mark.parametrize("school", SCHOOLS)
+def test_every_school_has_a_window_below_full_scale(school: str) -> None:
+    found = window(school, PLAYING, 14.0)  # type: ignore[arg-type]
+    assert found.lowest_dbfs < found.aim_dbfs <= found.highest_dbfs < 0.0
+
+
+def test_the_average_school_puts_typical_playing_at_eighteen() -> None:
+    # Hardest aim = −18 RMS + 10 crest, as typical playing peaks; + 4 dB to the hardest: −4.
+    playing = PlayingRange(softest_db=60.0, typical_db=80.0, hardest_db=84.0)
+    found = window("average", playing, 10.0)
+    assert found.aim_dbfs == pytest.approx(-4.0)
+    typical_rms_dbfs = found.aim_dbfs - 4.0 - 10.0
+    assert typical_rms_dbfs == pytest.approx(-18.0)
+
+
+def test_the_average_school_never_aims_above_three_below_the_top() -> None:
+    assert window("average", PLAYING, 24.0).aim_dbfs == -3.0
+
+
+@pytest.mark.parametrize(
+    ("school", "low", "high"),
+    [("peaks", -16.0, -10.0), ("hot", -6.0, -3.0), ("ceiling", -12.0, -6.0)],
+)
+def test_windows_are_those_that_people_practise(school: str, low: float, high: float) -> None:
+    found = window(school, PLAYING, 14.0)  # type: ignore[arg-type]
+    assert (found.lowest_dbfs, found.highest_dbfs) == (low, high)
+
+
+def test_every_school_says_whom_it_suits_and_what_it_risks() -> None:
+    for said in SCHOOLS.values():
+        assert said.suits.endswith(".")
+        assert said.risks.endswith(".")
+
+
+DIAL = Control(
+    owner="o",
+    channel="c",
+    name="gain_db",
+    label="Gain",
+    kind="range",
+    value=0.0,
+    effect="x",
+    unit="dB",
+    minimum=0.0,
+    maximum=60.0,
+    is_dial=True,
+)
+
+
+@pytest.mark.parametrize(
+    ("gain_db", "words"),
+    [
+        (0.0, "7 o’clock"),
+        (30.0, "12 o’clock"),
+        (33.0, "half past 12"),
+        (60.0, "5 o’clock"),
+        (48.0, "3 o’clock"),
+        (-5.0, "7 o’clock"),
+        (99.0, "5 o’clock"),
+    ],
+)
+def test_a_gain_is_an_hour_on_the_dial(gain_db: float, words: str) -> None:
+    assert dial_words(DIAL, gain_db) == words
+
+
+def test_the_dial_runs_straight_over_ten_hours() -> None:
+    assert dial_hour(DIAL, 0.0) == 7.0
+    assert dial_hour(DIAL, 60.0) == 17.0
+    assert dial_hour(DIAL, 15.0) == pytest.approx(9.5)

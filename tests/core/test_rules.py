@@ -1,0 +1,488 @@
+"""Every rule: a session that breaks it, what it says, and that its remedy mends it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+
+from tests.conftest import findings_of, follow
+from verve.core.assess import assess
+from verve.core.findings import SEVERITIES, STEPS, Finding, by_urgency
+from verve.core.session import (
+    Audio,
+    Change,
+    Figure,
+    InterfaceFigures,
+    MicrophoneFigures,
+    PlayingRange,
+    Session,
+    Take,
+    TakeTrack,
+    add_take,
+    apply_changes,
+    remove_line,
+    set_audio,
+    set_control,
+    set_room,
+    set_school,
+    with_setup,
+)
+
+Put = Callable[..., Session]
+
+
+def only(session: Session, rule: str, line: str | None = None) -> Finding:
+    found = [f for f in findings_of(assess(session), rule) if line is None or f.concerns(line)]
+    assert len(found) == 1, (rule, [f.rule for f in assess(session).findings])
+    return found[0]
+
+
+def mends(session: Session, finding: Finding) -> Session:
+    """The session with the remedy applied, in which the finding is gone."""
+    assert finding.remedy is not None, finding
+    after = finding.remedy.apply(session)
+    left = [f for f in findings_of(assess(after), finding.rule) if f.line == finding.line]
+    assert left == []
+    return after
+
+
+def figures_changed(session: Session, device_id: str, **changes: object) -> Session:
+    devices = tuple(
+        d.model_copy(update={"figures": d.figures.model_copy(update=changes)})
+        if d.id == device_id
+        else d
+        for d in session.setup.devices
+    )
+    return with_setup(session, devices=devices)
+
+
+def source_changed(session: Session, source_id: str, **changes: object) -> Session:
+    sources = tuple(
+        s.model_copy(update={"figures": s.figures.model_copy(update=changes)})
+        if s.id == source_id
+        else s
+        for s in session.setup.sources
+    )
+    return with_setup(session, sources=sources)
+
+
+# ── what the demo shows ───────────────────────────────────────────────────────────────────────
+def test_the_demo_has_its_planted_mistakes_and_no_others(demo: Session) -> None:
+    found = [(f.rule, f.line) for f in assess(demo).findings]
+    assert found == [
+        ("phantom_missing", "voice"),
+        ("clips", "voice"),
+        ("pickup_loaded", "cello_line"),
+        ("pair_unequal", "harp_right"),
+    ]
+
+
+def test_following_the_next_thing_ends_with_a_rehearsal(demo: Session) -> None:
+    after = follow(demo)
+    assessment = assess(after)
+    assert assessment.findings == ()
+    assert assessment.next.step == "check"
+    assert "Record a test take of all 7 lines" in assessment.next.sentence
+    for item in assessment.lines:
+        peak = item.predicted_peak_dbfs("hardest")
+        assert peak is not None
+        assert item.target.lowest_dbfs <= peak <= item.target.highest_dbfs
+        assert item.verdict == "in its corridor"
+
+
+def test_an_empty_session_asks_for_its_first_line() -> None:
+    assessment = assess(Session())
+    assert assessment.next.action == "add"
+    assert assessment.lines == ()
+    assert assessment.done_steps() == frozenset()
+
+
+def test_urgency_is_severity_then_working_order_then_size(demo: Session) -> None:
+    findings = assess(demo).findings
+    keys = [(SEVERITIES.index(f.severity), STEPS.index(f.step)) for f in findings]
+    assert keys == sorted(keys)
+    assert by_urgency(tuple(reversed(findings)))[0].rule == "phantom_missing"
+
+
+def test_open_findings_are_counted_by_step(demo: Session) -> None:
+    assert assess(demo).open_by_step() == {"patch": 2, "stage": 2, "check": 0, "takes": 0}
+
+
+def test_every_finding_speaks_in_whole_sentences(demo: Session) -> None:
+    for finding in assess(demo).findings:
+        for words in (finding.title, finding.brief, finding.cost, finding.advice):
+            assert words
+        assert finding.cost.endswith(".")
+        assert finding.advice.endswith(".")
+        assert not finding.title.endswith(".")
+        assert len(finding.brief) < 40
+
+
+# ── power ─────────────────────────────────────────────────────────────────────────────────────
+def test_a_box_without_its_phantom_power_is_silent(demo: Session) -> None:
+    finding = only(demo, "phantom_missing", "voice")
+    assert finding.severity == "stop"
+    assert "Monitors and headphones down first" in finding.caution
+    item = assess(demo).line("voice")
+    assert item is not None
+    assert not item.is_alive
+    assert item.predicted_peak_dbfs("hardest") is None
+    assert item.noise_dbfs_a is None
+    after = mends(demo, finding)
+    alive = assess(after).line("voice")
+    assert alive is not None
+    assert alive.is_alive
+
+
+def test_phantom_power_that_harms_must_be_switched_off(mended: Session) -> None:
+    session = figures_changed(mended, "harp_mic_left", phantom="never", principle="ribbon")
+    finding = only(session, "phantom_harms", "harp_left")
+    assert finding.severity == "stop"
+    mends(session, finding)
+
+
+def test_phantom_power_that_nothing_uses_is_told(mended: Session, put: Put) -> None:
+    session = put(mended, "interface", "phantom.4", "phantom", True)
+    finding = only(session, "phantom_idle", "baritone_line")
+    assert finding.severity == "know"
+    mends(session, finding)
+
+
+def test_a_supply_can_be_overdrawn(mended: Session) -> None:
+    session = figures_changed(mended, "interface", phantom_budget_ma=4.0)
+    finding = only(session, "phantom_budget")
+    assert finding.facts[0].text.endswith("mA")
+
+
+def test_a_shared_switch_is_not_thrown_onto_what_it_would_harm(demo: Session) -> None:
+    interface = next(d for d in demo.setup.devices if d.id == "interface")
+    assert isinstance(interface.figures, InterfaceFigures)
+    shared = tuple(
+        item.model_copy(update={"phantom_switch": "1"}) if item.name in {"1", "2"} else item
+        for item in interface.figures.inputs
+    )
+    session = figures_changed(demo, "interface", inputs=shared)
+    session = figures_changed(session, "harp_mic_left", phantom="never")
+    finding = only(session, "phantom_missing", "voice")
+    assert finding.remedy is None
+    assert "cannot take phantom power" in finding.advice
+
+
+# ── patch ─────────────────────────────────────────────────────────────────────────────────────
+def test_a_line_that_ends_nowhere_is_told(mended: Session) -> None:
+    links = tuple(link for link in mended.setup.links if link.id != "di_cable")
+    session = with_setup(mended, links=links)
+    finding = only(session, "not_connected", "baritone_line")
+    assert finding.severity == "stop"
+    assert "Connect Passive DI box" in finding.advice
+
+
+def test_a_piezo_in_a_line_input_is_thin(demo: Session) -> None:
+    finding = only(demo, "pickup_loaded", "cello_line")
+    assert "thin" in finding.brief
+    assert finding.size_db > 20.0
+    mends(demo, finding)
+
+
+def test_a_magnetic_pickup_in_a_line_input_is_dull(mended: Session, put: Put) -> None:
+    session = put(mended, "interface", "in.6", "mode", "line")
+    baritone = next(s for s in session.setup.sources if s.id == "baritone")
+    cello = next(s for s in session.setup.sources if s.id == "cello")
+    sources = tuple(
+        s.model_copy(update={"figures": baritone.figures}) if s.id == cello.id else s
+        for s in session.setup.sources
+    )
+    session = with_setup(session, sources=sources)
+    finding = only(session, "pickup_loaded", "cello_line")
+    assert "treble gone above" in finding.cost
+    mends(session, finding)
+
+
+def test_microphone_level_in_a_line_input_is_told(mended: Session, put: Put) -> None:
+    session = put(mended, "interface", "in.1", "mode", "line")
+    finding = only(session, "wrong_mode", "voice")
+    assert "microphone level into line input" in finding.brief
+    mends(session, finding)
+
+
+def test_an_instrument_turned_down_throws_level_away(mended: Session, put: Put) -> None:
+    session = put(mended, "baritone", "out", "volume_position", 0.5)
+    finding = only(session, "volume_down", "baritone_line")
+    assert finding.severity == "mend"
+    mends(session, finding)
+
+
+def test_an_instrument_turned_off_stops_the_take(mended: Session, put: Put) -> None:
+    session = put(mended, "baritone", "out", "volume_position", 0.0)
+    finding = only(session, "volume_down", "baritone_line")
+    assert finding.severity == "stop"
+
+
+def test_two_lines_in_one_input_are_told(mended: Session, put: Put) -> None:
+    session = put(mended, "mixer", "in.4", "pan", -1.0)
+    finding = only(session, "input_shared", "organ_r")
+    assert finding.concerns("organ_l")
+
+
+def test_a_preamp_that_works_behind_a_mixer_moves_its_gain_there(mended: Session, put: Put) -> None:
+    session = put(mended, "interface", "in.7", "gain_db", -2.0)
+    finding = only(session, "preamp_behind_mixer", "organ_l")
+    after = mends(session, finding)
+    before_peak = assess(session).line("organ_l")
+    after_peak = assess(after).line("organ_l")
+    assert before_peak is not None
+    assert after_peak is not None
+    assert after_peak.state.peak_dbfs == pytest.approx(before_peak.state.peak_dbfs or 0.0, abs=0.2)
+
+
+def test_a_fader_off_unity_is_told(mended: Session, put: Put) -> None:
+    session = put(mended, "mixer", "in.3", "fader_db", -10.0)
+    finding = only(session, "fader_off_unity", "organ_l")
+    assert finding.size_db == pytest.approx(10.0)
+    mends(session, finding)
+
+
+# ── stage ─────────────────────────────────────────────────────────────────────────────────────
+def test_a_gain_too_high_clips_and_is_turned_down(mended: Session, put: Put) -> None:
+    session = put(mended, "interface", "in.1", "gain_db", 30.0)
+    finding = only(session, "clips", "voice")
+    assert finding.severity == "stop"
+    assert "o’clock" in finding.advice or "half past" in finding.advice
+    after = mends(session, finding)
+    assert assess(after).findings == ()
+
+
+def test_a_peak_above_the_window_is_told_before_it_clips(mended: Session, put: Put) -> None:
+    session = put(mended, "interface", "in.1", "gain_db", 17.0)
+    finding = only(session, "above_window", "voice")
+    assert finding.severity == "mend"
+    mends(session, finding)
+
+
+def test_a_quiet_line_is_told_with_its_noise_once_raised(mended: Session, put: Put) -> None:
+    session = put(mended, "interface", "in.1", "gain_db", 3.0)
+    finding = only(session, "below_window", "voice")
+    assert [fact.label for fact in finding.facts][-1] == "Noise once raised"
+    mends(session, finding)
+
+
+def test_a_gain_that_runs_out_says_what_would_help(mended: Session, put: Put) -> None:
+    session = put(mended, "voice_mic", "capsule", "distance_m", 10.0)
+    quiet = source_changed(
+        session,
+        "singer_voice",
+        peak_spl=PlayingRange(softest_db=30.0, typical_db=40.0, hardest_db=50.0),
+    )
+    finding = only(quiet, "gain_runs_out", "voice")
+    assert "Go closer" in finding.advice
+
+
+def test_unequal_gains_of_a_pair_are_made_equal(demo: Session) -> None:
+    finding = only(demo, "pair_unequal", "harp_left")
+    assert finding.concerns("harp_right")
+    assert finding.size_db == pytest.approx(8.0)
+    mends(demo, finding)
+
+
+def test_little_room_before_the_recorder_is_told(mended: Session) -> None:
+    item = assess(mended).line("voice")
+    assert item is not None
+    assert item.state.levels is not None
+    at = item.state.index_of("inline", "preamp")
+    assert at is not None
+    peak = item.state.levels.peak_dbu[at - 1]
+    assert peak is not None
+    session = figures_changed(mended, "inline", max_input_dbu=peak + 1.0, max_output_dbu=None)
+    finding = only(session, "tight_before", "voice")
+    assert "1.0 dB of room" in finding.brief
+
+
+def test_a_hot_source_before_the_gain_asks_for_a_pad(mended: Session) -> None:
+    session = figures_changed(mended, "harp_mic_left", max_spl_db=80.0, pads_db=(10.0, 20.0))
+    session = figures_changed(session, "harp_mic_right", max_spl_db=80.0, pads_db=(10.0, 20.0))
+    clips = [f for f in findings_of(assess(session), "clips") if f.line == "harp_left"]
+    assert len(clips) == 1
+    assert clips[0].remedy is not None
+    assert any(change.name == "pad_db" for change in clips[0].remedy.changes)
+
+
+def test_noise_of_a_loud_room_is_no_fault_of_the_gear(mended: Session) -> None:
+    room = mended.setup.room.model_copy(update={"noise_dba": 62.0})
+    session = set_room(mended, room)
+    finding = only(session, "noisy", "harp_left")
+    assert finding.severity == "know"
+    assert "No better gear helps" in finding.advice
+
+
+def test_noise_of_a_preamp_is_to_be_mended(mended: Session) -> None:
+    interface = next(d for d in mended.setup.devices if d.id == "interface")
+    assert isinstance(interface.figures, InterfaceFigures)
+    noisy = tuple(
+        item.model_copy(
+            update={
+                "modes": {
+                    name: mode.model_copy(update={"ein_dbu": -70.0})
+                    for name, mode in item.modes.items()
+                }
+            }
+        )
+        for item in interface.figures.inputs
+    )
+    finding = only(figures_changed(mended, "interface", inputs=noisy), "noisy", "harp_left")
+    assert finding.severity == "mend"
+    assert "Interface" in finding.title
+
+
+def test_a_silent_line_is_told(mended: Session, put: Put) -> None:
+    session = put(mended, "baritone", "out", "volume_position", 0.0)
+    rules = {f.rule for f in assess(session).findings if f.concerns("baritone_line")}
+    assert rules & {"silent", "volume_down"}
+
+
+def test_a_pad_that_the_gain_makes_up_for_comes_out(mended: Session) -> None:
+    interface = next(d for d in mended.setup.devices if d.id == "interface")
+    assert isinstance(interface.figures, InterfaceFigures)
+    padded = tuple(
+        item.model_copy(update={"pads_db": (20.0,)}) if item.name == "2" else item
+        for item in interface.figures.inputs
+    )
+    session = figures_changed(mended, "interface", inputs=padded)
+    session = apply_changes(
+        session,
+        (
+            Change(owner="interface", channel="in.2", name="pad_db", value=20.0),
+            Change(owner="interface", channel="in.2", name="gain_db", value=60.0),
+        ),
+    )
+    mends(session, only(session, "needless_pad", "harp_left"))
+
+
+# ── recorder and takes ────────────────────────────────────────────────────────────────────────
+def test_a_large_buffer_is_late_in_the_headphones(mended: Session) -> None:
+    session = set_audio(mended, Audio(buffer_frames=1024))
+    finding = only(session, "buffer_large")
+    assert finding.line is None
+    assert "43 ms" in finding.cost
+    mends(session, finding)
+
+
+def test_sixteen_bits_are_told(mended: Session) -> None:
+    session = set_audio(mended, Audio(bit_depth=16))
+    mends(session, only(session, "sixteen_bits"))
+
+
+def taken(session: Session, peak: float, predicted: float, clipped: int = 0) -> Session:
+    track = TakeTrack(
+        line="voice",
+        name="Voice",
+        file="Take 1/Voice.wav",
+        peak_dbfs=Figure(measured=peak, predicted=predicted),
+        noise_dbfs_a=Figure(),
+        clipped_frames=clipped,
+    )
+    take = Take(
+        id="take_1",
+        name="Take 1",
+        recorded_at="2026-05-04T20:15:00",
+        seconds=10.0,
+        play="hardest",
+        tracks=(track,),
+        setup=session.setup,
+    )
+    return add_take(session, take)
+
+
+def test_a_take_that_clipped_is_told(mended: Session) -> None:
+    finding = only(taken(mended, 0.0, -7.8, clipped=120), "take_clipped", "voice")
+    assert "120 frames" in finding.cost
+
+
+def test_a_take_unlike_its_prediction_is_told(mended: Session) -> None:
+    finding = only(taken(mended, -14.0, -7.8), "take_surprises", "voice")
+    assert "quieter" in finding.title
+    assert findings_of(assess(taken(mended, -8.5, -7.8)), "take_surprises") == []
+
+
+def test_a_knob_that_moved_since_the_take_is_put_back(mended: Session, put: Put) -> None:
+    session = put(taken(mended, -7.8, -7.8), "interface", "in.1", "gain_db", 12.0)
+    finding = only(session, "moved_since_take")
+    assert "gain" in finding.cost
+    after = mends(session, finding)
+    assert after.setup == mended.setup
+
+
+def test_after_a_rehearsal_of_all_lines_nothing_is_left(mended: Session) -> None:
+    once = taken(mended, -7.8, -7.8)
+    assert "Record a test take" in assess(once).next.sentence
+    tracks = tuple(
+        once.takes[0].tracks[0].model_copy(update={"line": line.id, "name": line.name})
+        for line in mended.setup.lines
+    )
+    whole = mended.model_copy(
+        update={"takes": (once.takes[0].model_copy(update={"tracks": tracks}),)}
+    )
+    assessment = assess(whole)
+    assert assessment.next.sentence.startswith("Nothing is wrong: Take 1 is clean")
+    assert assessment.done_steps() == frozenset(STEPS)
+
+
+# ── all of them ───────────────────────────────────────────────────────────────────────────────
+def test_another_school_moves_the_window_of_every_line(mended: Session) -> None:
+    for school in ("average", "peaks", "hot", "ceiling"):
+        session = follow(set_school(mended, school))
+        for item in assess(session).lines:
+            peak = item.predicted_peak_dbfs("hardest")
+            assert peak is not None
+            assert item.target.lowest_dbfs - 0.1 <= peak <= item.target.highest_dbfs + 0.1
+
+
+def test_assessing_changes_nothing_and_is_the_same_twice(demo: Session) -> None:
+    first, second = assess(demo), assess(demo)
+    assert first.findings == second.findings
+    assert first.next == second.next
+    assert first.session is demo
+
+
+def test_a_session_without_one_of_its_lines_says_the_same_of_the_others(demo: Session) -> None:
+    whole, part = assess(demo), assess(remove_line(demo, "baritone_line"))
+    for item in part.lines:
+        other = whole.line(item.line.id)
+        assert other is not None
+        assert other.state.peak_dbfs == item.state.peak_dbfs
+        assert other.noise_dbfs_a == item.noise_dbfs_a
+
+
+def test_a_microphone_at_half_the_distance_is_six_decibels_louder(mended: Session) -> None:
+    def peak(distance_m: float) -> float:
+        change = Change(owner="voice_mic", channel="capsule", name="distance_m", value=distance_m)
+        item = assess(set_control(mended, change)).line("voice")
+        assert item is not None
+        assert item.state.peak_dbfs is not None
+        return item.state.peak_dbfs
+
+    assert peak(0.1) - peak(0.2) == pytest.approx(6.0206, abs=1e-3)
+
+
+def test_there_are_at_least_twelve_rules_and_all_are_tried_here(demo: Session) -> None:
+    import re
+    from pathlib import Path
+
+    import verve.core
+
+    core = Path(verve.core.__path__[0])
+    named = {
+        rule
+        for path in core.rglob("*.py")
+        for rule in re.findall(r'rule="(\w+)"', path.read_text())
+    }
+    named |= {"gain_runs_out", "below_window"}
+    here = Path(__file__).read_text()
+    assert len(named) >= 12
+    for rule in named:
+        assert f'"{rule}"' in here, f"no test breaks {rule}"
+
+
+def test_figures_of_a_microphone_that_cannot_be_are_refused() -> None:
+    with pytest.raises(ValueError, match="sensitivity_mv_per_pa"):
+        MicrophoneFigures(principle="ribbon", sensitivity_mv_per_pa=0.0, output_impedance_ohm=150.0)

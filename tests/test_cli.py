@@ -1,0 +1,185 @@
+"""The command line: what it prints, what it writes, and how it ends."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+import soundfile
+
+from tests.conftest import follow
+from verve import __version__
+from verve.cli import main
+from verve.core.catalogue import demo_session
+from verve.core.session import load, save
+
+Capture = pytest.CaptureFixture[str]
+SAMPLES = Path(__file__).parent / "core" / "verify" / "sample-cases.json"
+
+
+@pytest.fixture
+def demo_file(tmp_path: Path) -> Path:
+    path = tmp_path / "evening.verve.json"
+    save(demo_session(), path)
+    return path
+
+
+@pytest.fixture
+def mended_file(tmp_path: Path) -> Path:
+    path = tmp_path / "mended.verve.json"
+    save(follow(demo_session()), path)
+    return path
+
+
+def test_the_demo_is_written_as_a_session(tmp_path: Path, capsys: Capture) -> None:
+    path = tmp_path / "new.verve.json"
+    assert main(["demo", "-o", str(path)]) == 0
+    assert load(path) == demo_session()
+    assert "Wrote" in capsys.readouterr().out
+
+
+def test_a_file_that_is_there_is_not_replaced_unasked(demo_file: Path, capsys: Capture) -> None:
+    before = demo_file.read_bytes()
+    assert main(["demo", "-o", str(demo_file)]) == 2
+    assert "is there already. Add --force" in capsys.readouterr().err
+    assert demo_file.read_bytes() == before
+    assert main(["demo", "-o", str(demo_file), "--force"]) == 0
+
+
+def test_assess_tells_lines_findings_and_the_next_thing(demo_file: Path, capsys: Capture) -> None:
+    assert main(["assess", str(demo_file)]) == 1
+    out = capsys.readouterr().out
+    assert "Harp left" in out
+    assert "STOP  Voice: Inline preamp waits for phantom power." in out
+    assert "Next: Voice: switch phantom power on at Interface, input 1." in out
+
+
+def test_assess_ends_well_when_nothing_stops(mended_file: Path, capsys: Capture) -> None:
+    assert main(["assess", str(mended_file)]) == 0
+    assert "Nothing is wrong." in capsys.readouterr().out
+
+
+def test_assess_as_json_is_one_object(demo_file: Path, capsys: Capture) -> None:
+    assert main(["assess", str(demo_file), "--json"]) == 1
+    data = json.loads(capsys.readouterr().out)
+    voice, harp = data["lines"][0], data["lines"][1]
+    assert voice["name"] == "Voice"
+    assert voice["peak_dbfs"]["hardest"] is None
+    assert harp["peak_dbfs"]["hardest"] == pytest.approx(-8.03, abs=0.01)
+    assert sum(stage["noise_share"] for stage in harp["stages"]) == pytest.approx(1.0)
+    assert data["findings"][0]["rule"] == "phantom_missing"
+    assert data["next"]["line"] == "voice"
+
+
+def test_an_empty_session_can_be_assessed(tmp_path: Path, capsys: Capture) -> None:
+    path = tmp_path / "x.verve.json"
+    path.write_text('{"format": "verve-session", "version": 1}')
+    assert main(["assess", str(path)]) == 0
+    assert "No lines yet." in capsys.readouterr().out
+
+
+def test_record_and_measure_agree(mended_file: Path, tmp_path: Path, capsys: Capture) -> None:
+    wav = tmp_path / "out" / "harp.wav"
+    arguments = ["record", str(mended_file), "--line", "Harp left", "--play", "hardest"]
+    assert main([*arguments, "--seconds", "4", "-o", str(wav)]) == 0
+    assert "predicted peak −8.0 dBFS" in capsys.readouterr().out
+    assert soundfile.info(str(wav)).duration == pytest.approx(4.0)
+    assert [p.name for p in wav.parent.iterdir()] == ["harp.wav"]
+    assert main(["measure", str(wav), "--json"]) == 0
+    (channel,) = json.loads(capsys.readouterr().out)["channels"]
+    assert channel["peak_dbfs"] == pytest.approx(-8.0, abs=1.0)
+    assert main(["measure", str(wav)]) == 0
+    assert "clipped frames" in capsys.readouterr().out
+    assert main([*arguments, "-o", str(wav)]) == 2
+
+
+@pytest.mark.parametrize(
+    ("extra", "said"),
+    [
+        (["--line", "Nobody"], "--line: must be a line of the session (Voice"),
+        (["--line", "Voice", "--seconds", "1"], "seconds: must be 3 to 60"),
+        (["--line", "Voice", "--seconds", "soon"], "must be a number of seconds"),
+        (["--line", "Voice", "--play", "madly"], "invalid choice: 'madly'"),
+        ([], "--line"),
+    ],
+)
+def test_record_refuses_what_cannot_be(
+    demo_file: Path, tmp_path: Path, capsys: Capture, extra: list[str], said: str
+) -> None:
+    wav = tmp_path / "x.wav"
+    try:
+        code: object = main(["record", str(demo_file), *extra, "-o", str(wav)])
+    except SystemExit as error:
+        code = error.code
+    assert code == 2
+    assert said in capsys.readouterr().err
+    assert not wav.exists()
+
+
+def test_verify_holds_the_samples(capsys: Capture) -> None:
+    assert main(["verify", str(SAMPLES)]) == 0
+    lines = capsys.readouterr().out.splitlines()
+    assert lines[-1] == f"{len(lines) - 1} passed, 0 failed"
+    assert main(["verify", str(SAMPLES), str(SAMPLES), "--json"]) == 0
+    data = json.loads(capsys.readouterr().out)
+    assert data["passed"] == 2 * (len(lines) - 1)
+    assert data["failed"] == 0
+
+
+def test_verify_ends_with_one_when_a_number_is_off(tmp_path: Path, capsys: Capture) -> None:
+    data = json.loads(SAMPLES.read_text())
+    data["cases"][0]["expect"][0]["value"] += 1.0
+    path = tmp_path / "off.json"
+    path.write_text(json.dumps(data))
+    assert main(["verify", str(path)]) == 1
+    assert capsys.readouterr().out.splitlines()[-1].endswith("1 failed")
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [
+        ["assess", "none.verve.json"],
+        ["measure", "none.wav"],
+        ["verify", "none.json"],
+        ["verify", str(SAMPLES), "none.json"],
+        ["record", "none.verve.json", "--line", "x", "-o", "y.wav"],
+    ],
+)
+def test_a_missing_file_is_one_sentence_and_exit_two(arguments: list[str], capsys: Capture) -> None:
+    assert main(arguments) == 2
+    found = capsys.readouterr()
+    assert found.out == ""
+    assert found.err.startswith("verve: none.")
+    assert len(found.err.splitlines()) == 1
+
+
+@pytest.mark.parametrize("arguments", [["assess"], ["--nonsense"], ["verify"], ["demo"]])
+def test_a_call_with_wrong_words_ends_with_two(arguments: list[str], capsys: Capture) -> None:
+    with pytest.raises(SystemExit) as ended:
+        main(arguments)
+    assert ended.value.code == 2
+    assert "See verve --help" in capsys.readouterr().err
+
+
+def test_help_has_examples_and_the_version_is_the_package(capsys: Capture) -> None:
+    with pytest.raises(SystemExit) as ended:
+        main(["--help"])
+    assert ended.value.code == 0
+    out = capsys.readouterr().out
+    assert "Examples:" in out
+    assert "Exit codes: 0" in out
+    with pytest.raises(SystemExit):
+        main(["--version"])
+    assert capsys.readouterr().out == f"verve {__version__}\n"
+
+
+def test_a_reader_that_has_seen_enough_causes_no_traceback(demo_file: Path) -> None:
+    command = f'"{sys.executable}" -m verve assess "{demo_file}" | head -n 1'
+    done = subprocess.run(
+        ["bash", "-c", command], capture_output=True, text=True, check=False, timeout=60
+    )
+    assert done.stderr == ""
+    assert "weaving shed" in done.stdout

@@ -1,0 +1,119 @@
+"""What is installed: the package with its data, the desktop entry, the icon, the file type."""
+
+from __future__ import annotations
+
+import configparser
+import subprocess
+import sys
+import xml.etree.ElementTree as ET
+import zipfile
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).resolve().parent.parent
+
+
+@pytest.fixture(scope="module")
+def wheel(tmp_path_factory: pytest.TempPathFactory) -> zipfile.ZipFile:
+    folder = tmp_path_factory.mktemp("wheel")
+    command = [sys.executable, "-m", "pip", "wheel", "-q", "--no-deps", "--no-build-isolation"]
+    # Built from a copy: a build leaves its traces where it is made.
+    copy = folder / "source"
+    listed = subprocess.run(
+        ["git", "ls-files", "--cached", "--others", "--exclude-standard"],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        check=True,
+    ).stdout.splitlines()
+    for name in listed:
+        if (ROOT / name).is_file() and not name.startswith(("tests/", "docs/")):
+            (copy / name).parent.mkdir(parents=True, exist_ok=True)
+            (copy / name).write_bytes((ROOT / name).read_bytes())
+    done = subprocess.run(
+        [*command, "-w", str(folder), str(copy)], capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    (path,) = folder.glob("*.whl")
+    return zipfile.ZipFile(path)
+
+
+def data_file(wheel: zipfile.ZipFile, ending: str) -> bytes:
+    (name,) = [name for name in wheel.namelist() if name.endswith(ending)]
+    return wheel.read(name)
+
+
+def test_fonts_icons_catalogue_and_demo_are_in_the_package(wheel: zipfile.ZipFile) -> None:
+    names = set(wheel.namelist())
+    for wanted in (
+        "verve/data/catalogue.json",
+        "verve/data/demo.verve.json",
+        "verve/data/icons/verve.svg",
+        "verve/data/icons/tick-day.svg",
+        "verve/data/fonts/AtkinsonHyperlegibleNext_400Regular.ttf",
+        "verve/data/fonts/OFL-next.txt",
+        "verve/data/fonts/OFL-mono.txt",
+    ):
+        assert wanted in names
+
+
+def test_every_font_has_its_licence() -> None:
+    fonts = ROOT / "src" / "verve" / "data" / "fonts"
+    for licence in ("OFL-next.txt", "OFL-mono.txt"):
+        assert "SIL OPEN FONT LICENSE" in (fonts / licence).read_text(encoding="utf-8").upper()
+
+
+def test_the_desktop_entry_opens_session_files(wheel: zipfile.ZipFile) -> None:
+    parser = configparser.ConfigParser(interpolation=None)
+    parser.optionxform = str  # type: ignore[assignment,method-assign]
+    parser.read_string(data_file(wheel, "share/applications/verve.desktop").decode())
+    entry = parser["Desktop Entry"]
+    assert entry["Exec"] == "verve %f"
+    assert entry["MimeType"] == "application/x-verve-session+json;"
+    assert entry["Icon"] == "verve"
+
+
+def test_the_file_type_is_known_by_its_ending(wheel: zipfile.ZipFile) -> None:
+    root = ET.fromstring(data_file(wheel, "share/mime/packages/verve-session.xml"))
+    space = "{http://www.freedesktop.org/standards/shared-mime-info}"
+    kind = root.find(f"{space}mime-type")
+    assert kind is not None
+    assert kind.attrib["type"] == "application/x-verve-session+json"
+    glob = kind.find(f"{space}glob")
+    assert glob is not None
+    assert glob.attrib["pattern"] == "*.verve.json"
+
+
+def test_the_icon_is_a_drawing(wheel: zipfile.ZipFile) -> None:
+    root = ET.fromstring(data_file(wheel, "share/icons/hicolor/scalable/apps/verve.svg"))
+    assert root.tag.endswith("svg")
+
+
+def test_the_command_is_installed(wheel: zipfile.ZipFile) -> None:
+    assert b"verve = verve.cli:main" in data_file(wheel, "entry_points.txt")
+
+
+def run_script(*arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        ["bash", str(ROOT / "run"), *arguments],
+        capture_output=True,
+        text=True,
+        check=False,
+        timeout=60,
+        env={"PATH": "/usr/bin:/bin", **environment},
+    )
+
+
+def test_the_run_script_explains_itself() -> None:
+    done = run_script("--help")
+    assert done.returncode == 0
+    for what in ("demo", "test", "verve", "shots", "bench"):
+        assert f"  {what} " in done.stdout
+
+
+@pytest.mark.parametrize("arguments", [(), ("dance",)])
+def test_the_run_script_refuses_what_it_does_not_know(arguments: tuple[str, ...]) -> None:
+    done = run_script(*arguments)
+    assert done.returncode == 2
+    assert "Usage: ./run" in done.stderr
