@@ -1,0 +1,186 @@
+"""How fast Verve is, as ratios and frames within one run: a slow machine is slow for both sides.
+
+Each row is the median of several measurements; where two things are compared they are measured in
+turn. Ends with 1 if a row is over its limit.
+"""
+
+from __future__ import annotations
+
+import compileall
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import verve
+from verve.core.assess import assess
+from verve.core.chain import clear_cache
+from verve.core.demo import demo_session
+from verve.core.session import Change, set_control, to_json
+
+FRAME_MS = 16.0
+
+_EMPTY = """
+import sys, time
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication, QWidget
+class Empty(QWidget):
+    def paintEvent(self, event):
+        QTimer.singleShot(0, lambda: (print(time.monotonic_ns()), application.quit()))
+application = QApplication(sys.argv)
+window = Empty()
+window.resize(1280, 800)
+window.show()
+application.exec()
+"""
+_DEMO = """
+import time
+from PyQt6.QtWidgets import QApplication
+from verve.app import _run
+from verve.app.window import MainWindow
+class Timed(MainWindow):
+    def _complete(self):
+        if not self._is_complete:
+            # Asked for by the first paint, and reached when all of it is done.
+            print(time.monotonic_ns(), flush=True)
+            super()._complete()
+            self.repaint()
+            print(time.monotonic_ns(), flush=True)
+            QApplication.quit()
+_run.MainWindow = Timed
+_run.run(file=None, is_demo=True)
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One thing measured, with its limit."""
+
+    name: str
+    value: float
+    unit: str
+    limit: float
+
+    @property
+    def is_within(self) -> bool:
+        """Whether it keeps its limit."""
+        return self.value <= self.limit
+
+
+def median_ms(action: Callable[[], object], times: int = 25) -> float:
+    """Median time of an action after two warm-ups."""
+    action()
+    action()
+    found = []
+    for _ in range(times):
+        began = time.perf_counter()
+        action()
+        found.append((time.perf_counter() - began) * 1000.0)
+    return statistics.median(found)
+
+
+def to_paints_ms(code: str, home: Path) -> list[float]:
+    """From the start of the process to each moment it tells: its first paint, its whole picture."""
+    environment = os.environ | {"QT_QPA_PLATFORM": "offscreen", "HOME": str(home)}
+    began = time.monotonic_ns()
+    done = subprocess.run(
+        [sys.executable, "-c", code], env=environment, capture_output=True, text=True, check=True
+    )
+    return [(int(told) - began) / 1e6 for told in done.stdout.split()]
+
+
+def start_rows() -> Iterator[Row]:
+    """The demo's first paint against that of an empty window, in turn."""
+    with tempfile.TemporaryDirectory() as home:
+        pairs = [
+            (to_paints_ms(_DEMO, Path(home)), to_paints_ms(_EMPTY, Path(home))) for _ in range(8)
+        ][1:]
+    first = statistics.median(demo[0] / empty[0] for demo, empty in pairs)
+    whole = statistics.median(demo[1] / empty[0] for demo, empty in pairs)
+    yield Row("start to first paint: demo ÷ empty window", first, "×", 6.0)
+    yield Row("start to whole picture: demo ÷ empty window", whole, "×", 10.0)
+
+
+def assess_rows() -> Iterator[Row]:
+    """The whole assessment of the demo, nothing remembered, and after one changed gain."""
+    session = demo_session()
+
+    def from_nothing() -> None:
+        clear_cache()
+        assess(session)
+
+    yield Row("assess the demo, nothing remembered", median_ms(from_nothing), "ms", FRAME_MS)
+    steps = iter(range(10**6))
+
+    def one_gain() -> None:
+        gain_db = 10.0 + next(steps) % 300 / 10.0
+        change = Change(owner="interface", channel="in.1", name="gain_db", value=gain_db)
+        assess(set_control(session, change))
+
+    yield Row("assess the demo after one changed gain", median_ms(one_gain), "ms", FRAME_MS)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "demo.verve.json"
+        path.write_text(to_json(session))
+        from verve.core.session import load
+
+        plain = median_ms(lambda: path.read_bytes())
+        ratio = median_ms(lambda: load(path)) / plain
+    yield Row("open the demo file ÷ read its bytes", ratio, "×", 400.0)
+
+
+def window_rows() -> Iterator[Row]:
+    """Painting and a dragged gain in the real window."""
+    from verve.app import theme
+    from verve.app._run import make_application
+    from verve.app.settings import Settings
+    from verve.app.window import MainWindow
+
+    application = make_application()
+    theme.apply(application, night=False)
+    with tempfile.TemporaryDirectory() as folder:
+        window = MainWindow(Settings(Path(folder)), is_paced=False)
+        window.resize(1280, 800)
+        window.show_demo()
+        window.show()
+        application.processEvents()
+        document, corridor = window.document, window.stage.corridor
+        yield Row("repaint the corridor", median_ms(corridor.repaint), "ms", FRAME_MS)
+        yield Row("repaint the whole window", median_ms(window.repaint), "ms", 2 * FRAME_MS)
+        item = document.assessment.line("voice")
+        assert item is not None
+        control = item.state.level_control()
+        assert control is not None
+        steps = iter(range(10**6))
+
+        def drag() -> None:
+            document.move("gain", control, 5.0 + next(steps) % 200 / 10.0)
+            application.processEvents()
+
+        yield Row("one step of a dragged gain, redrawn", median_ms(drag), "ms", 2 * FRAME_MS)
+        document.replace(document.session, None, is_saved=True)
+        window.close()
+
+
+def main() -> int:
+    """Measure everything and print a table."""
+    # As installed: no start compiles its modules anew.
+    compileall.compile_dir(Path(verve.__file__).parent, quiet=1)
+    rows = []
+    for group in (assess_rows, window_rows, start_rows):
+        for row in group():
+            rows.append(row)
+            mark = "ok" if row.is_within else "OVER"
+            print(
+                f"{row.name:<48} {row.value:8.2f} {row.unit:<2} (at most {row.limit:g}) {mark}",
+                flush=True,
+            )
+    return 0 if all(row.is_within for row in rows) else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())

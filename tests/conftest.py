@@ -10,7 +10,7 @@ import pytest
 from hypothesis import settings
 
 from verve.core.assess import Assessment, assess
-from verve.core.catalogue import demo_session
+from verve.core.demo import demo_session
 from verve.core.findings import Finding
 from verve.core.session import Change, Session, set_control
 

@@ -13,7 +13,7 @@ import soundfile
 from tests.conftest import follow
 from verve import __version__
 from verve.cli import main
-from verve.core.catalogue import demo_session
+from verve.core.demo import demo_session
 from verve.core.session import load, save
 
 Capture = pytest.CaptureFixture[str]

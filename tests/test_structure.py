@@ -27,7 +27,7 @@ sys.meta_path.insert(0, NoQt())
 for name in sys.argv[1:]:
     importlib.import_module(name)
 from verve.core.assess import assess
-from verve.core.catalogue import demo_session
+from verve.core.demo import demo_session
 assert len(assess(demo_session()).lines) == 7
 """
 
@@ -57,7 +57,7 @@ def test_core_and_devices_work_where_qt_cannot_be_imported() -> None:
 def test_nothing_heavy_is_loaded_before_the_first_paint() -> None:
     code = (
         "import sys, verve.app, verve.app.window\n"
-        "from verve.core.catalogue import demo_session\n"
+        "from verve.core.demo import demo_session\n"
         "from verve.core.assess import assess\n"
         "assess(demo_session())\n"
         "print([n for n in ('scipy', 'soundfile', 'verve.devices') if n in sys.modules])"

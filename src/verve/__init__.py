@@ -1,3 +1,8 @@
 """Verve: levels, ceilings and noise of every recording line, and what to do next."""
 
+import os
+
 __version__ = "0.1.0"
+
+# No model here has a plug-in, and looking for some takes a tenth of the start.
+os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")

@@ -45,7 +45,7 @@ def _print_json(data: dict[str, Any]) -> None:
 
 
 def _demo(options: argparse.Namespace) -> int:
-    from verve.core.catalogue import demo_session
+    from verve.core.demo import demo_session
     from verve.core.session import save
 
     if options.output.exists() and not options.force:

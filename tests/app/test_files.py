@@ -17,7 +17,7 @@ from tests.app.conftest import Answers
 from verve.app.recovery import Recovery
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
-from verve.core.catalogue import demo_session
+from verve.core.demo import demo_session
 from verve.core.session import Session, load, rename_session, save
 
 

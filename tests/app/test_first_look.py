@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from verve.app.window import MainWindow
-from verve.core.catalogue import demo_session
+from verve.core.demo import demo_session
 
 
 def press_next(qtbot: QtBot, window: MainWindow) -> None:
@@ -104,7 +104,7 @@ def test_any_step_at_any_time_with_the_line_staying_selected(
     for step, button in window.steps.buttons.items():
         qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
         assert window.step == step
-        assert window.views[step].isVisible()
+        assert window.view(step).isVisible()
         assert window.document.line is not None
         assert window.document.line.line.id == "harp_left"
 

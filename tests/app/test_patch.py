@@ -94,7 +94,7 @@ def test_the_last_line_removed_leaves_a_page_that_teaches(qtbot: QtBot, patch: M
     assert patch.next_bar.button.text() == "Add a line"
     for step in ("stage", "check", "takes"):
         patch.go(step)
-        assert patch.views[step].isVisible()
+        assert patch.view(step).isVisible()
 
 
 def accepting(monkeypatch: pytest.MonkeyPatch, row: int, name: str | None) -> None:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import signal
+import gc
 import sys
-from importlib.resources import files
 from pathlib import Path
 
 from PyQt6.QtCore import QTimer
@@ -14,6 +13,7 @@ from PyQt6.QtWidgets import QApplication
 from verve.app import theme
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
+from verve.core.demo import demo_session
 
 
 def make_application() -> QApplication:
@@ -32,7 +32,7 @@ def make_application() -> QApplication:
 def _set_icon(application: QApplication) -> None:
     # After the first paint: reading a drawing takes longer than showing the window.
     picture = QPixmap()
-    picture.loadFromData((files("verve") / "data" / "icons" / "verve.svg").read_bytes())
+    picture.loadFromData((theme.DATA / "icons" / "verve.svg").read_bytes())
     application.setWindowIcon(QIcon(picture))
 
 
@@ -48,26 +48,34 @@ def _follow_desktop(application: QApplication, window: MainWindow) -> None:
     hints.colorSchemeChanged.connect(changed)
 
 
+def _after_first_paint(application: QApplication, pulse: QTimer) -> None:
+    import signal
+
+    # What is loaded now stays: collections need not look at it again.
+    gc.freeze()
+    gc.enable()
+    _set_icon(application)
+    # Ctrl+C in the terminal ends it: Python looks for signals only while it runs.
+    signal.signal(signal.SIGINT, lambda *_: application.quit())
+    pulse.start(250)
+    pulse.timeout.connect(lambda: None)
+
+
 def run(*, file: Path | None, is_demo: bool) -> int:
     """Show the window with a file, the demo or what a crash left, until it is closed."""
+    gc.disable()
     application = make_application()
     settings = Settings()
-    window = MainWindow(settings)
-    if is_demo:
-        window.show_demo()
-    elif file is not None:
+    window = MainWindow(settings, session=demo_session() if is_demo else None, paints_first=is_demo)
+    if file is not None:
         window.open_file(file.absolute())
-    else:
+    elif not is_demo:
         window.restore_left_behind()
     geometry = settings.geometry()
     if geometry is not None:
         window.restoreGeometry(geometry)
     _follow_desktop(application, window)
     window.show()
-    QTimer.singleShot(0, lambda: _set_icon(application))
-    # Ctrl+C in the terminal ends it: Python looks for signals only while it runs.
-    signal.signal(signal.SIGINT, lambda *_: application.quit())
     pulse = QTimer()
-    pulse.start(250)
-    pulse.timeout.connect(lambda: None)
+    QTimer.singleShot(0, lambda: _after_first_paint(application, pulse))
     return application.exec()

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from verve.core.assess import Assessment, LineAssessment, assess
 from verve.core.errors import VerveError
 from verve.core.findings import Remedy, Step
 from verve.core.session import (
@@ -22,7 +22,14 @@ from verve.core.session import (
     set_control,
 )
 
+if TYPE_CHECKING:
+    from verve.core.assess import Assessment, LineAssessment
+
 Edit = Callable[[Session], Session]
+
+
+def _first_line(session: Session) -> str:
+    return session.setup.lines[0].id if session.setup.lines else ""
 
 
 class Document(QObject):
@@ -33,7 +40,7 @@ class Document(QObject):
     file_changed = pyqtSignal()
     """The name or place of the file, or whether it is saved."""
     selection_changed = pyqtSignal()
-    """Another line is selected."""
+    """Another line of the same session is selected."""
     refused = pyqtSignal(str)
     """An edit or file was refused: the sentence that says why."""
 
@@ -43,8 +50,8 @@ class Document(QObject):
         self._history = History(first)
         self._saved: Session | None = first
         self._path: Path | None = None
-        self._assessment = assess(first)
-        self._line = self._assessment.lines[0].line.id if self._assessment.lines else ""
+        self._assessment: Assessment | None = None
+        self._line = _first_line(first)
         self._moving: str | None = None
 
     # ── what is ───────────────────────────────────────────────────────────────────────────────
@@ -55,7 +62,12 @@ class Document(QObject):
 
     @property
     def assessment(self) -> Assessment:
-        """Everything known about it."""
+        """Everything known about it: worked out when it is first asked for."""
+        if self._assessment is None:
+            # Imported here: the window is painted before the physics is loaded.
+            from verve.core.assess import assess
+
+            self._assessment = assess(self.session)
         return self._assessment
 
     @property
@@ -76,7 +88,7 @@ class Document(QObject):
     @property
     def line(self) -> LineAssessment | None:
         """The selected line."""
-        return self._assessment.line(self._line)
+        return self.assessment.line(self._line)
 
     def title(self) -> str:
         """Session and file as the window's title shows them."""
@@ -86,7 +98,7 @@ class Document(QObject):
     # ── selection ─────────────────────────────────────────────────────────────────────────────
     def select_line(self, line_id: str) -> None:
         """Select a line; it stays selected from step to step."""
-        if line_id != self._line and self._assessment.line(line_id) is not None:
+        if line_id != self._line and self.assessment.line(line_id) is not None:
             self._line = line_id
             self.end_move()
             self.selection_changed.emit()
@@ -155,11 +167,10 @@ class Document(QObject):
         self._after()
 
     def _after(self) -> None:
-        self._assessment = assess(self.session)
-        lines = self._assessment.lines
-        if self._assessment.line(self._line) is None:
+        self._assessment = None
+        lines = self.assessment.lines
+        if self.assessment.line(self._line) is None:
             self._line = lines[-1].line.id if lines else ""
-            self.selection_changed.emit()
         self.changed.emit()
         self.file_changed.emit()
 
@@ -172,10 +183,8 @@ class Document(QObject):
         self._history = History(session)
         self._path = path
         self._saved = session if is_saved else None
-        self._assessment = assess(session)
-        lines = self._assessment.lines
-        self._line = line_id or (lines[0].line.id if lines else "")
-        self.selection_changed.emit()
+        self._assessment = None
+        self._line = line_id or _first_line(session)
         self.changed.emit()
         self.file_changed.emit()
 
@@ -202,4 +211,4 @@ class Document(QObject):
 
     def step_of_next(self) -> Step:
         """Where the next thing is done."""
-        return self._assessment.next.step
+        return self.assessment.next.step

@@ -4,19 +4,24 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import platformdirs
-from PyQt6.QtCore import QByteArray, QSettings
+from PyQt6.QtCore import QByteArray, QSettings, QStandardPaths
 
 _MOST_RECENT = 8
+
+
+def _place(location: QStandardPaths.StandardLocation) -> Path:
+    return Path(QStandardPaths.writableLocation(location)) / "verve"
 
 
 class Settings:
     """The user's own settings, in one file of the user's configuration folder."""
 
     def __init__(self, folder: Path | None = None) -> None:
-        self.folder = folder or Path(platformdirs.user_config_dir("verve"))
+        self.folder = folder or _place(QStandardPaths.StandardLocation.GenericConfigLocation)
         self.state_folder = (
-            folder / "state" if folder else Path(platformdirs.user_state_dir("verve"))
+            folder / "state"
+            if folder
+            else _place(QStandardPaths.StandardLocation.GenericStateLocation)
         )
         self._kept = QSettings(str(self.folder / "verve.ini"), QSettings.Format.IniFormat)
 
@@ -48,4 +53,5 @@ class Settings:
         # Imported here: naming a sound file needs the sound library.
         from verve.core.audio import file_stem
 
-        return Path(platformdirs.user_music_dir()) / "Verve" / f"{file_stem(title)} takes"
+        music = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.MusicLocation)
+        return Path(music) / "Verve" / f"{file_stem(title)} takes"

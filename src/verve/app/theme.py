@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from importlib.resources import files
+from pathlib import Path
 from typing import Final
 
 from PyQt6.QtCore import Qt
@@ -12,12 +12,11 @@ from PyQt6.QtWidgets import QApplication
 
 WORDS_FAMILY: Final = "Atkinson Hyperlegible Next"
 NUMBERS_FAMILY: Final = "Atkinson Hyperlegible Mono"
+DATA: Final = Path(__file__).resolve().parent.parent / "data"
 _FONT_FILES: Final = (
     "AtkinsonHyperlegibleNext_400Regular.ttf",
     "AtkinsonHyperlegibleNext_600SemiBold.ttf",
-    "AtkinsonHyperlegibleNext_700Bold.ttf",
     "AtkinsonHyperlegibleMono_400Regular.ttf",
-    "AtkinsonHyperlegibleMono_600SemiBold.ttf",
 )
 
 
@@ -120,7 +119,7 @@ def numbers(size_pt: float = 10.0, weight: QFont.Weight = QFont.Weight.Normal) -
 
 def load_fonts() -> None:
     """Make the shipped typefaces known; they are read once."""
-    folder = files("verve") / "data" / "fonts"
+    folder = DATA / "fonts"
     if WORDS_FAMILY in QFontDatabase.families():
         return
     for name in _FONT_FILES:
@@ -164,7 +163,7 @@ def apply(application: QApplication, *, night: bool) -> None:
 
 
 def _style_sheet(c: Colours) -> str:
-    tick = files("verve") / "data" / "icons" / ("tick-day.svg" if c is DAY else "tick-night.svg")
+    tick = DATA / "icons" / ("tick-day.svg" if c is DAY else "tick-night.svg")
     return f"""
     QToolTip {{ background: {c.raised}; color: {c.ink}; border: 1px solid {c.rule}; padding: 4px; }}
     QFrame[card="true"] {{ background: {c.card}; border: 1px solid {c.rule}; border-radius: 8px; }}

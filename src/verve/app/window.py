@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any, TypeAlias, cast
 
 from PyQt6.QtCore import QSize, Qt, QTimer
 from PyQt6.QtGui import (
@@ -13,6 +13,7 @@ from PyQt6.QtGui import (
     QDragEnterEvent,
     QDropEvent,
     QKeySequence,
+    QPaintEvent,
 )
 from PyQt6.QtWidgets import (
     QDialog,
@@ -27,24 +28,17 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from verve.app.dialogs import AddLineDialog, SessionDialog, ShortcutsDialog
 from verve.app.document import Document
 from verve.app.recovery import Recovery, Rescued
 from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
-from verve.app.views.check import CheckView
-from verve.app.views.patch import PatchView
-from verve.app.views.stage import StageView
-from verve.app.views.takes import TakesView
 from verve.app.widgets.lines_panel import LinesPanel
 from verve.app.widgets.next_bar import NextBar
 from verve.app.widgets.reason import ReasonPanel
 from verve.app.widgets.steps import StepBar
-from verve.core.assess import NextThing
-from verve.core.catalogue import add_chain, catalogue, demo_session
 from verve.core.errors import FileError
 from verve.core.findings import STEPS, Step
-from verve.core.session import SUFFIX, Session, Take
+from verve.core.session import SUFFIX, Session, Take, add_take
 
 _FILTER = f"Verve sessions (*{SUFFIX});;All files (*)"
 _KEEP_AFTER_MS = 2000
@@ -60,28 +54,37 @@ _CORRIDOR_KEYS = (
 )
 
 
+if TYPE_CHECKING:
+    from verve.app.views.check import CheckView
+    from verve.app.views.patch import PatchView
+    from verve.app.views.stage import StageView
+    from verve.app.views.takes import TakesView
+    from verve.core.assess import NextThing
+
+    View: TypeAlias = PatchView | StageView | CheckView | TakesView
+
+
 class MainWindow(QMainWindow):
     """Everything around the steps: the next thing, the lines, the reason, menus and files."""
 
-    def __init__(self, settings: Settings | None = None, *, is_paced: bool = True) -> None:
+    def __init__(
+        self,
+        settings: Settings | None = None,
+        *,
+        session: Session | None = None,
+        is_paced: bool = True,
+        paints_first: bool = False,
+    ) -> None:
+        """`paints_first`: appear with the names of the lines, and work them out right afterwards."""
         super().__init__()
         self._settings = settings or Settings()
         self._recovery = Recovery(self._settings.state_folder)
-        self.document = Document()
+        self.document = Document(session)
         self.rehearsal = Rehearsal(is_paced=is_paced)
-        self._step: Step = "patch"
+        self._step: Step = "stage" if self.document.session.setup.lines else "patch"
         self.next_bar, self.steps = NextBar(), StepBar()
         self.lines, self.reason = LinesPanel(), ReasonPanel()
-        self.patch = PatchView(self.document)
-        self.stage = StageView(self.document)
-        self.check = CheckView(self.document, self.rehearsal, self._take_folder)
-        self.takes = TakesView(self.document)
-        self.views: dict[Step, PatchView | StageView | CheckView | TakesView] = {
-            "patch": self.patch,
-            "stage": self.stage,
-            "check": self.check,
-            "takes": self.takes,
-        }
+        self._views: dict[Step, View] = {}
         self._status = QLabel()
         self._message = QLabel()
         self._compose()
@@ -94,7 +97,12 @@ class MainWindow(QMainWindow):
         self._message_timer.setInterval(_SHOW_REFUSAL_MS)
         self._connect()
         self.setAcceptDrops(True)
-        self._refresh()
+        self._is_complete = False
+        if paints_first:
+            self._show_names()
+        else:
+            self._complete()
+        self._file_changed()
 
     # ── putting together ──────────────────────────────────────────────────────────────────────
     def _compose(self) -> None:
@@ -110,8 +118,6 @@ class MainWindow(QMainWindow):
         row.setSpacing(12)
         row.addWidget(self.lines)
         self._stack = QStackedWidget()
-        for view in self.views.values():
-            self._stack.addWidget(view)
         row.addWidget(self._stack, 1)
         row.addWidget(self.reason)
         outer.addLayout(row, 1)
@@ -147,8 +153,6 @@ class MainWindow(QMainWindow):
         self.steps.chosen.connect(self.go)
         self.lines.line_chosen.connect(document.select_line)
         self.lines.add_pressed.connect(self.add_line)
-        self.patch.add_pressed.connect(self.add_line)
-        self.takes.go_button.clicked.connect(lambda: self.go("check"))
         self.reason.remedy_pressed.connect(document.apply_remedy)
 
     def _action(
@@ -227,14 +231,34 @@ class MainWindow(QMainWindow):
         )
         self._action(help_menu, "&Keys", "F1", self.show_keys, "this page")
 
+    # ── the first paint ───────────────────────────────────────────────────────────────────────
+    def _show_names(self) -> None:
+        session = self.document.session
+        self.next_bar.show_opening(session.title)
+        self.steps.show_steps(self._step, {}, frozenset())
+        self.lines.show_names(session.setup.lines)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if not self._is_complete:
+            QTimer.singleShot(0, self._complete)
+
+    def _complete(self) -> None:
+        if not self._is_complete:
+            self._is_complete = True
+            self._stack.setCurrentWidget(self.view(self._step))
+            self._refresh()
+
     # ── drawing ───────────────────────────────────────────────────────────────────────────────
     def _refresh(self) -> None:
+        if not self._is_complete:
+            return
         assessment, item = self.document.assessment, self.document.line
         self.next_bar.show_next(assessment.next)
         has_lines = bool(assessment.lines)
         self.steps.show_steps(self._step, assessment.open_by_step(), assessment.done_steps())
         self.lines.show_lines(assessment, item.line.id if item else "")
-        self.views[self._step].refresh()
+        self.view(self._step).refresh()
         general = tuple(f for f in assessment.findings if f.line is None)
         well = "Nothing is wrong here." if has_lines else "There is nothing to explain yet."
         self.reason.show_line(item, general, well=well)
@@ -275,6 +299,56 @@ class MainWindow(QMainWindow):
         super().resizeEvent(event)  # type: ignore[arg-type]
         self._set_widths()
 
+    # ── the steps' views, made when they are first opened ─────────────────────────────────────
+    def view(self, step: Step) -> View:
+        """The view of a step."""
+        if step not in self._views:
+            self._views[step] = self._make_view(step)
+            self._stack.addWidget(self._views[step])
+        return self._views[step]
+
+    def _make_view(self, step: Step) -> View:
+        # Imported here: what a step needs is loaded when the step is first opened.
+        if step == "patch":
+            from verve.app.views.patch import PatchView
+
+            patch = PatchView(self.document)
+            patch.add_pressed.connect(self.add_line)
+            return patch
+        if step == "stage":
+            from verve.app.views.stage import StageView
+
+            return StageView(self.document)
+        if step == "check":
+            from verve.app.views.check import CheckView
+
+            return CheckView(self.document, self.rehearsal, self._take_folder)
+        from verve.app.views.takes import TakesView
+
+        takes = TakesView(self.document)
+        takes.go_button.clicked.connect(lambda: self.go("check"))
+        return takes
+
+    @property
+    def patch(self) -> PatchView:
+        """The view of Patch."""
+        return cast("PatchView", self.view("patch"))
+
+    @property
+    def stage(self) -> StageView:
+        """The view of Stage."""
+        return cast("StageView", self.view("stage"))
+
+    @property
+    def check(self) -> CheckView:
+        """The view of Check."""
+        return cast("CheckView", self.view("check"))
+
+    @property
+    def takes(self) -> TakesView:
+        """The view of Takes."""
+        return cast("TakesView", self.view("takes"))
+
     # ── going about ───────────────────────────────────────────────────────────────────────────
     @property
     def step(self) -> Step:
@@ -284,7 +358,7 @@ class MainWindow(QMainWindow):
     def go(self, step: Step) -> None:
         """Open a step."""
         self._step = step
-        self._stack.setCurrentWidget(self.views[step])
+        self._stack.setCurrentWidget(self.view(step))
         self._refresh()
 
     def _do_next(self, thing: NextThing) -> None:
@@ -318,6 +392,7 @@ class MainWindow(QMainWindow):
         self.check.start_recording()
 
     def _on_recorded(self, take: Take) -> None:
+        self.document.edit(f"log of {take.name}", lambda session: add_take(session, take))
         self.takes.show_newest()
         self._refresh()
 
@@ -327,6 +402,9 @@ class MainWindow(QMainWindow):
     # ── lines and session ─────────────────────────────────────────────────────────────────────
     def add_line(self) -> None:
         """Ask for a chain and put it in."""
+        from verve.app.dialogs import AddLineDialog
+        from verve.core.catalogue import add_chain, catalogue
+
         dialog = AddLineDialog(catalogue(), self)
         if dialog.exec() == QDialog.DialogCode.Accepted:
             chain, name = dialog.chain(), dialog.line_name()
@@ -343,6 +421,8 @@ class MainWindow(QMainWindow):
 
     def edit_session(self) -> None:
         """Ask for title and room."""
+        from verve.app.dialogs import SessionDialog
+
         dialog = SessionDialog(self.document.session, self)
         if dialog.exec() == QDialog.DialogCode.Accepted:
             self.document.edit("session and room", dialog.apply)
@@ -350,6 +430,8 @@ class MainWindow(QMainWindow):
 
     def show_keys(self) -> None:
         """Every shortcut on one page."""
+        from verve.app.dialogs import ShortcutsDialog
+
         listed = [
             (
                 action.shortcut().toString(QKeySequence.SequenceFormat.NativeText),
@@ -378,6 +460,8 @@ class MainWindow(QMainWindow):
 
     def show_demo(self) -> None:
         """The demo in its place, with the corridor in front."""
+        from verve.core.demo import demo_session
+
         self.document.replace(demo_session(), None, is_saved=True)
         self.go("stage")
 

@@ -47,6 +47,8 @@ def _short(value: object) -> str:
 _RULES = {
     "missing": "is required",
     "extra_forbidden": "is not a known key",
+    "unexpected_keyword_argument": "is not a known key",
+    "dataclass_type": "must be an object",
     "finite_number": "must be a finite number",
     "float_type": "must be a number",
     "int_type": "must be a whole number",

@@ -3,13 +3,18 @@
 from __future__ import annotations
 
 import math
-from typing import Final
+from typing import TYPE_CHECKING, Final, TypeAlias
 
 import numpy as np
-from numpy.typing import NDArray
 
-FloatArray = NDArray[np.float64]
-ComplexArray = NDArray[np.complex128]
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    FloatArray: TypeAlias = NDArray[np.float64]
+    ComplexArray: TypeAlias = NDArray[np.complex128]
+else:
+    # The names of array types are for the checker alone, and loading them takes longer than NumPy's core.
+    FloatArray = ComplexArray = np.ndarray
 
 BOLTZMANN_J_PER_K: Final = 1.380649e-23
 """Exact, SI 2019; typed here so that nothing of scipy loads before the first paint (a test compares)."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -117,7 +118,7 @@ def test_a_passive_line_is_the_same_from_both_ends(
     mirrored: list[Stage] = []
     for stage in reversed(elements):
         if isinstance(stage, Cable):
-            mirrored.append(stage.model_copy(update={"resistance_ohm_per_m": 0.0}))
+            mirrored.append(replace(stage, resistance_ohm_per_m=0.0))
             mirrored.append(
                 ResistivePad(series_ohm=stage.length_m * stage.resistance_ohm_per_m, shunt_ohm=1e15)
             )
@@ -150,7 +151,7 @@ def test_a_passive_stage_never_improves_signal_to_noise_at_a_frequency(
 
 @given(source=line_sources, chain=st.lists(st.one_of(passives, amplifiers), max_size=4))
 def test_levels_scale_with_the_source(source: LineSource, chain: list[Stage]) -> None:
-    louder = source.model_copy(update={"peak_dbu": source.peak_dbu + 10.0})
+    louder = replace(source, peak_dbu=source.peak_dbu + 10.0)
     soft = read_at((source, *chain), (1000.0, 1000.0))
     loud = read_at((louder, *chain), (1000.0, 1000.0))
     for at in range(len(chain) + 1):
@@ -167,8 +168,8 @@ def test_the_order_of_independent_noises_does_not_matter(first: float, second: f
         unity = Amplifier(input_impedance_ohm=1e12, ein_source_ohm=0.0)
         stages = (
             LineSource(peak_dbu=0.0, output_impedance_ohm=0.0),
-            unity.model_copy(update={"ein_dbu": a_dbu}),
-            unity.model_copy(update={"ein_dbu": b_dbu}),
+            replace(unity, ein_dbu=a_dbu),
+            replace(unity, ein_dbu=b_dbu),
         )
         return read_at(stages, (1000.0, 1000.0)).noise_dbu(2)
 

@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from verve.core.catalogue import add_chain, catalogue, demo_session
+from verve.core.catalogue import add_chain, catalogue
+from verve.core.demo import demo_session
 from verve.core.errors import EditError
 from verve.core.session import (
     Audio,

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from verve.core.assess import assess
-from verve.core.catalogue import demo_session
+from verve.core.demo import demo_session
 from verve.core.session import Change, Control, PlayingRange, apply_changes, set_control
 from verve.core.stage import SCHOOLS, dial_hour, dial_words, plan, window
 

@@ -29,7 +29,7 @@ from verve.app.rehearsal import Rehearsal
 from verve.app.widgets.grain import Grain, GrainScale
 from verve.app.widgets.labels import Elided, caption, card, small_heading
 from verve.core.assess import LineAssessment
-from verve.core.session import Audio, Play, Take, add_take, set_audio
+from verve.core.session import Audio, Play, set_audio
 from verve.core.sheets import take_rows
 
 if TYPE_CHECKING:
@@ -103,7 +103,6 @@ class CheckView(QWidget):
         self.stop_button.clicked.connect(rehearsal.cancel)
         rehearsal.state_changed.connect(self._show_state)
         rehearsal.progressed.connect(self._on_progress)
-        rehearsal.recorded.connect(self._on_recorded)
         for box in (self.rate, self.bits, self.buffer):
             box.activated.connect(self._choose_audio)
         self.play.activated.connect(lambda _: self._restart_listening())
@@ -327,9 +326,6 @@ class CheckView(QWidget):
         for line_id, grain in zip(self._shown, self.grains, strict=True):
             if line_id in progress.peaks_dbfs:
                 grain.add(progress.peaks_dbfs[line_id])
-
-    def _on_recorded(self, take: Take) -> None:
-        self._document.edit(f"log of {take.name}", lambda session: add_take(session, take))
 
     def _choose_audio(self) -> None:
         audio = Audio(

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -46,7 +47,7 @@ class StageRow(QFrame):
         self._number, self._name, self._says = number(), text(), caption(wrap=True)
         self._number.setFixedWidth(22)
         font = self._name.font()
-        font.setBold(not stage.is_cable)
+        font.setWeight(QFont.Weight.Normal if stage.is_cable else QFont.Weight.DemiBold)
         self._name.setFont(font)
         top = Qt.AlignmentFlag.AlignTop
         grid.addWidget(self._number, 0, 0, top)

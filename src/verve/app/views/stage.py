@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QFont, QResizeEvent
 from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from verve.app.document import Document
@@ -27,7 +27,7 @@ class StageColumn(QWidget):
         layout.setSpacing(2)
         self._title, self._notes = text(), caption(wrap=True)
         font = self._title.font()
-        font.setBold(True)
+        font.setWeight(QFont.Weight.DemiBold)
         self._title.setFont(font)
         for label in (self._title, self._notes):
             label.setAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)

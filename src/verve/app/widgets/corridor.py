@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
@@ -19,8 +21,6 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from verve.app import theme
 from verve.app.widgets.corridor_shape import HANDLE_AT, Shape, shape_of
 from verve.app.widgets.thumbnail import fill_to, place, polygon
-from verve.core.assess import LineAssessment
-from verve.core.explain import Span
 from verve.core.session import Control, control_text
 
 LEFT_GUTTER = 58
@@ -30,6 +30,10 @@ _REACH = 14.0
 _COARSE_DB = 0.5
 _FINE_DB = 0.1
 _KEY_STEPS_DB = (1.0, 0.1)
+
+if TYPE_CHECKING:
+    from verve.core.assess import LineAssessment
+    from verve.core.explain import Span
 
 
 def _number(value: float, decimals: int = 1) -> str:

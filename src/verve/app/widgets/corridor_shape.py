@@ -5,9 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
+from typing import TYPE_CHECKING
 
-from verve.core.assess import Assessment, LineAssessment
-from verve.core.explain import Edge, Span
+if TYPE_CHECKING:
+    from verve.core.assess import Assessment, LineAssessment
+    from verve.core.explain import Edge, Span
+
 
 Point = tuple[float, float]
 
@@ -84,8 +88,12 @@ def _solid(
     return tuple((x, y - lower_by) for x, y in points if y is not None)
 
 
+@lru_cache(maxsize=128)
 def shape_of(item: LineAssessment) -> Shape:
-    """The outlines of an assessed line; empty for one that cannot be computed."""
+    """The outlines of an assessed line; empty for one that cannot be computed.
+
+    Kept for the few that look at one assessment: the scale, the thumbnail, the corridor.
+    """
     spans = item.spans
     band = _outline(spans, "hardest")
     return Shape(

@@ -5,12 +5,17 @@ Where the playing often is, the ink gets dark; what was computed for it stands b
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from verve.app import theme
-from verve.core.assess import LineAssessment
+
+if TYPE_CHECKING:
+    from verve.core.assess import LineAssessment
+
 
 LOWEST_DBFS = -110.0
 BEYOND_DB = 6.0

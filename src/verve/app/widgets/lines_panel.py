@@ -2,8 +2,21 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QModelIndex, QObject, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import (
+    QEvent,
+    QModelIndex,
+    QObject,
+    QPointF,
+    QRectF,
+    QSize,
+    QSizeF,
+    Qt,
+    pyqtSignal,
+)
+from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
@@ -19,10 +32,14 @@ from verve.app import theme
 from verve.app.widgets.corridor_shape import shape_of, shared_scale
 from verve.app.widgets.marks import paint_mark
 from verve.app.widgets.thumbnail import paint_small
-from verve.core.assess import Assessment, LineAssessment
+
+if TYPE_CHECKING:
+    from verve.core.assess import Assessment, LineAssessment
+    from verve.core.session import Line
+
 
 _ROW_HEIGHT = 70
-_ITEM = Qt.ItemDataRole.UserRole
+_MOST_THUMBNAILS = 200
 
 
 class _LineDelegate(QStyledItemDelegate):
@@ -39,6 +56,12 @@ class _LineDelegate(QStyledItemDelegate):
         if painter is None:
             return
         c = theme.colours()
+        if not self._panel.is_assessed(index.row()):
+            painter.setPen(QColor(c.ink))
+            painter.setFont(theme.words(11.0, weight=QFont.Weight.DemiBold))
+            name = index.data(Qt.ItemDataRole.DisplayRole)
+            painter.drawText(option.rect.adjusted(19, 7, -4, 0), Qt.AlignmentFlag.AlignTop, name)
+            return
         item = self._panel.assessed(index.row())
         rect = QRectF(option.rect).adjusted(2, 2, -2, -2)
         colour = c.line(item.line.colour)
@@ -51,7 +74,7 @@ class _LineDelegate(QStyledItemDelegate):
         painter.fillRect(QRectF(rect.left() + 5, rect.top() + 9, 4, rect.height() - 18), colour)
         wide = 70.0 if rect.width() > 215 else 50.0
         small = QRectF(rect.right() - wide - 6, rect.top() + 9, wide, rect.height() - 18)
-        paint_small(painter, small, shape_of(item), self._panel.scale, colour)
+        painter.drawPixmap(small.topLeft(), self._panel.thumbnail(item, small.size()))
         left = rect.left() + 17
         width = small.left() - left - 8
         painter.setPen(QColor(c.ink))
@@ -84,6 +107,7 @@ class LinesPanel(QWidget):
         super().__init__()
         self._items: tuple[LineAssessment, ...] = ()
         self.scale = (-140.0, 30.0)
+        self._thumbnails: dict[tuple[object, ...], QPixmap] = {}
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(6)
@@ -105,9 +129,20 @@ class LinesPanel(QWidget):
         layout.addWidget(self.add_button)
         self._drawing = False
 
+    def show_names(self, lines: Sequence[Line]) -> None:
+        """The lines by name alone, until they are worked out."""
+        self._drawing = True
+        self.list.clear()
+        self.list.addItems([line.name for line in lines])
+        self._drawing = False
+
     def assessed(self, row: int) -> LineAssessment:
         """The line a row stands for."""
         return self._items[row]
+
+    def is_assessed(self, row: int) -> bool:
+        """Whether there is more to draw of a row than its name."""
+        return row < len(self._items)
 
     def show_lines(self, assessment: Assessment, selected: str) -> None:
         """Draw the lines as they are assessed."""
@@ -121,6 +156,7 @@ class LinesPanel(QWidget):
         for row, item in enumerate(self._items):
             entry = self.list.item(row)
             assert entry is not None
+            entry.setText("")
             said = f"{item.line.name}: {item.verdict}"
             if entry.data(Qt.ItemDataRole.AccessibleTextRole) != said:
                 entry.setData(Qt.ItemDataRole.AccessibleTextRole, said)
@@ -131,6 +167,23 @@ class LinesPanel(QWidget):
         viewport = self.list.viewport()
         assert viewport is not None
         viewport.update()
+
+    def thumbnail(self, item: LineAssessment, size: QSizeF) -> QPixmap:
+        """The corridor in small; one that has not changed is not drawn again."""
+        ratio = self.devicePixelRatioF()
+        colour = theme.colours().line(item.line.colour)
+        key = (shape_of(item), self.scale, colour.name(), size.width(), size.height(), ratio)
+        found = self._thumbnails.get(key)
+        if found is None:
+            found = QPixmap((size * ratio).toSize())
+            found.setDevicePixelRatio(ratio)
+            painter = QPainter(found)
+            paint_small(painter, QRectF(QPointF(0, 0), size), key[0], self.scale, colour)
+            painter.end()
+            if len(self._thumbnails) > _MOST_THUMBNAILS:
+                self._thumbnails.clear()
+            self._thumbnails[key] = found
+        return found
 
     def _row_changed(self, row: int) -> None:
         if not self._drawing and 0 <= row < len(self._items):

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
 from verve.app import theme
 from verve.app.widgets.labels import caption, restyle, small_heading, text
-from verve.core.assess import NextThing
+
+if TYPE_CHECKING:
+    from verve.core.assess import NextThing
 
 
 class NextBar(QFrame):
@@ -47,6 +51,7 @@ class NextBar(QFrame):
     def show_next(self, thing: NextThing) -> None:
         """Say another one."""
         self._next = thing
+        self.button.setEnabled(True)
         self.sentence.setText(thing.sentence)
         why = thing.why if not thing.caution else f"{thing.why} {thing.caution}"
         self._why.setText(why)
@@ -58,6 +63,14 @@ class NextBar(QFrame):
         self.button.setAccessibleDescription(f"{thing.sentence} {why}")
         self.why_button.setEnabled(thing.finding is not None)
         restyle(self, "card", "true")
+
+    def show_opening(self, title: str) -> None:
+        """What stands here for the moment until the lines are worked out."""
+        self.sentence.setText(f"Opening {title} …")
+        self._why.setText("The lines are being worked out.")
+        self.button.setText("One moment")
+        self.button.setEnabled(False)
+        self.why_button.setEnabled(False)
 
     def _press(self) -> None:
         if self._next is not None:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QFont, QPaintEvent
 from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -17,8 +19,11 @@ from PyQt6.QtWidgets import (
 
 from verve.app.widgets.labels import caption, heading, number, small_heading, text
 from verve.app.widgets.marks import Mark
-from verve.core.assess import LineAssessment
 from verve.core.findings import Fact, Finding
+
+if TYPE_CHECKING:
+    from verve.core.assess import LineAssessment
+
 
 _ORIGINS = {
     "data_sheet": "data sheet",
@@ -111,7 +116,7 @@ class FindingBox(QFrame):
         top = QHBoxLayout()
         self._mark, self._title = Mark(), text()
         font = self._title.font()
-        font.setBold(True)
+        font.setWeight(QFont.Weight.DemiBold)
         self._title.setFont(font)
         top.addWidget(self._mark, 0, Qt.AlignmentFlag.AlignTop)
         top.addWidget(self._title, 1)
@@ -155,6 +160,8 @@ class ReasonPanel(QFrame):
         super().__init__()
         self.setProperty("card", "true")
         self.setAccessibleName("The reason")
+        self._item: LineAssessment | None = None
+        self._is_painted = False
         outer = QVBoxLayout(self)
         outer.setContentsMargins(14, 12, 6, 8)
         self._heading = heading("Why")
@@ -197,6 +204,19 @@ class ReasonPanel(QFrame):
             box.setVisible(index < len(findings))
             if index < len(findings):
                 box.show_finding(findings[index])
+        self._item = item
+        if self._is_painted:
+            self._show_numbers()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if not self._is_painted:
+            # The first paint shows what is wrong; the long list of numbers comes right behind it.
+            self._is_painted = True
+            QTimer.singleShot(0, self._show_numbers)
+
+    def _show_numbers(self) -> None:
+        item = self._item
         walk = item.why() if item is not None else ()
         noise = item.noise() if item is not None else ()
         self._walk_heading.setVisible(bool(walk))

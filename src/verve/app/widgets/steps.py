@@ -101,5 +101,5 @@ class StepBar(QWidget):
     def show_steps(self, current: Step, counts: Mapping[Step, int], done: Container[Step]) -> None:
         """Draw the counts and which step is open."""
         for step, button in self.buttons.items():
-            button.show_count(counts[step], is_done=step in done)
+            button.show_count(counts.get(step, 0), is_done=step in done)
         self.buttons[current].setChecked(True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -155,7 +155,7 @@ class LineRenderer:
         by_stage = solution.end_noise_v2_per_hz.copy()
         converter = staged.stages[-1]
         assert isinstance(converter, Converter)
-        ideal = converter.model_copy(update={"bit_depth": 60})
+        ideal = replace(converter, bit_depth=60)
         bits_only = solve((*staged.stages[:-1], ideal), solution.hz).end_noise_v2_per_hz[-1]
         by_stage[-1] = bits_only
         if not is_alive:

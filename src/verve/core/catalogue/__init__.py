@@ -1,6 +1,6 @@
-"""The catalogue: generic gear and sources with typical figures, whole chains, and the demo session."""
+"""The catalogue: generic gear and sources with typical figures, and whole chains."""
 
 from verve.core.catalogue._chains import add_chain
-from verve.core.catalogue._entries import Catalogue, Chain, ChainLine, catalogue, demo_session
+from verve.core.catalogue._entries import Catalogue, Chain, ChainLine, catalogue
 
-__all__ = ["Catalogue", "Chain", "ChainLine", "add_chain", "catalogue", "demo_session"]
+__all__ = ["Catalogue", "Chain", "ChainLine", "add_chain", "catalogue"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import cache
-from importlib.resources import files
+from pathlib import Path
 from typing import Literal
 
 from pydantic import ValidationError
@@ -15,9 +15,7 @@ from verve.core.session import (
     DeviceFigures,
     Frozen,
     Mode,
-    Session,
     SourceFigures,
-    from_json,
 )
 
 
@@ -82,8 +80,7 @@ class Catalogue(Frozen):
         raise KeyError(chain_id)
 
 
-def _data(name: str) -> str:
-    return (files("verve") / "data" / name).read_text(encoding="utf-8")
+_FILE = Path(__file__).resolve().parents[2] / "data" / "catalogue.json"
 
 
 @cache
@@ -93,11 +90,6 @@ def catalogue() -> Catalogue:
     raises: InputError if the shipped file is damaged
     """
     try:
-        return Catalogue.model_validate_json(_data("catalogue.json"))
+        return Catalogue.model_validate_json(_FILE.read_text(encoding="utf-8"))
     except ValidationError as error:
         raise from_validation_error(error, "catalogue.json") from None
-
-
-def demo_session() -> Session:
-    """The session that ships: an ensemble in a borrowed building, with mistakes planted in it."""
-    return from_json(_data("demo.verve.json"), "demo.verve.json")

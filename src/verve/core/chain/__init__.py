@@ -8,12 +8,13 @@ from verve.core.chain._staging import (
     pan_gain_db,
     stage_line,
 )
-from verve.core.chain._state import LineState, has_own_gain, line_state
+from verve.core.chain._state import LineState, clear_cache, has_own_gain, line_state
 
 __all__ = [
     "LineState",
     "Part",
     "StagedLine",
+    "clear_cache",
     "has_own_gain",
     "is_physical",
     "line_state",

@@ -86,6 +86,11 @@ def _computed(stages: tuple[Stage, ...], bands: tuple[float, ...]) -> tuple[Read
     return found
 
 
+def clear_cache() -> None:
+    """Forget what was computed: for measuring how long computing takes."""
+    _cache.clear()
+
+
 def line_state(route: Route, setup: Setup) -> LineState:
     """Follow and compute one line."""
     figures = route.source.figures

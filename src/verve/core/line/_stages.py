@@ -4,11 +4,10 @@ These are exactly the stages of a validation file (docs/validation.md says what 
 session's gear is turned into them, so application and `verve verify` compute with the same code.
 """
 
-from __future__ import annotations
+from dataclasses import dataclass
+from typing import Annotated, Any, ClassVar, Literal
 
-from typing import Annotated, Any, Literal
-
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+from pydantic import BeforeValidator, Field
 
 Positive = Annotated[float, Field(gt=0)]
 NotNegative = Annotated[float, Field(ge=0)]
@@ -22,17 +21,23 @@ def _integral_float_to_int(value: object) -> object:
 
 Count = Annotated[int, BeforeValidator(_integral_float_to_int), Field(ge=1)]
 
-
-class _Stage(BaseModel):
-    model_config = ConfigDict(frozen=True, strict=True, extra="forbid", allow_inf_nan=False)
-
-    def __init__(self, **data: Any) -> None:
-        # The kind is said by the class; in a file it is said by the key `stage`.
-        data.setdefault("stage", type(self).model_fields["stage"].default)
-        super().__init__(**data)
+# Plain values: thousands are made while a gain is dragged. What comes from a file is checked by a
+# pydantic adapter that reads the same annotations (verify/_cases.py).
 
 
-class Sound(_Stage):
+class _Strict:
+    """How an adapter reads a stage: strict types, no unknown keys, finite numbers only."""
+
+    __slots__ = ()
+    __pydantic_config__: ClassVar[dict[str, Any]] = {
+        "strict": True,
+        "extra": "forbid",
+        "allow_inf_nan": False,
+    }
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sound(_Strict):
     """A sound source: its peak level at the reference distance falls with the inverse of distance.
 
     `room_noise_dba` is the room's own noise at the microphone, taken as flat over the band.
@@ -45,7 +50,8 @@ class Sound(_Stage):
     room_noise_dba: float | None = None
 
 
-class Microphone(_Stage):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Microphone(_Strict):
     """A microphone by its open-circuit sensitivity.
 
     With `self_noise_dba` the whole electrical noise is flat and has that A-weighted equivalent
@@ -62,7 +68,8 @@ class Microphone(_Stage):
     high_pass_order: Count = 2
 
 
-class Pickup(_Stage):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pickup(_Strict):
     """A magnetic pickup: EMF (its peak) behind R and L; across the coil C and the tone branch; volume pot."""
 
     stage: Literal["pickup"] = "pickup"
@@ -77,7 +84,8 @@ class Pickup(_Stage):
     volume_position: Share = 1.0
 
 
-class Piezo(_Stage):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Piezo(_Strict):
     """A piezo pickup: EMF (its peak) behind a capacitance."""
 
     stage: Literal["piezo"] = "piezo"
@@ -85,7 +93,8 @@ class Piezo(_Stage):
     capacitance_f: Positive
 
 
-class LineSource(_Stage):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LineSource(_Strict):
     """An electronic output: open-circuit peak level; `noise_dbu` is its whole open-circuit noise."""
 
     stage: Literal["line_source"] = "line_source"
@@ -94,7 +103,8 @@ class LineSource(_Stage):
     noise_dbu: float | None = None
 
 
-class Cable(_Stage):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Cable(_Strict):
     """A cable: the whole loop resistance in series, then the whole capacitance across."""
 
     stage: Literal["cable"] = "cable"
@@ -103,7 +113,8 @@ class Cable(_Stage):
     resistance_ohm_per_m: NotNegative = 0.0
 
 
-class ResistivePad(_Stage):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ResistivePad(_Strict):
     """A pad: series, then shunt resistance."""
 
     stage: Literal["resistive_pad"] = "resistive_pad"
@@ -111,7 +122,8 @@ class ResistivePad(_Stage):
     shunt_ohm: Positive
 
 
-class Transformer(_Stage):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Transformer(_Strict):
     """A transformer; `turns_ratio` is primary to secondary: 10 lowers the voltage to a tenth."""
 
     stage: Literal["transformer"] = "transformer"
@@ -121,7 +133,8 @@ class Transformer(_Stage):
     primary_inductance_h: Positive | None = None
 
 
-class Amplifier(_Stage):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Amplifier(_Strict):
     """Any active stage: inline preamp, active DI box, mixer channel, preamp.
 
     `gain_db` runs from the input terminals to the unloaded output. `ein_dbu` is the input-referred
@@ -142,7 +155,8 @@ class Amplifier(_Stage):
     high_pass_order: Count = 2
 
 
-class Converter(_Stage):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Converter(_Strict):
     """The converter: `full_scale_dbu` at its terminals is 0 dBFS."""
 
     stage: Literal["converter"] = "converter"

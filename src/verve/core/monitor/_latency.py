@@ -3,30 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Annotated
+from dataclasses import dataclass
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
 
 from verve.core.units import SPEED_OF_SOUND_M_PER_S
 
-_CONFIG = ConfigDict(frozen=True, strict=True, extra="forbid", allow_inf_nan=False)
 
-
-class RoundTrip(BaseModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoundTrip:
     """Everything a monitored sound passes: buffers, converters, plug-ins, driver, air."""
 
-    model_config = _CONFIG
-
-    sample_rate_hz: Annotated[float, Field(gt=0)]
-    buffer_frames: Annotated[int, Field(ge=0)]
-    input_buffers: Annotated[int, Field(ge=0)] = 1
-    output_buffers: Annotated[int, Field(ge=0)] = 1
-    fixed_ms: Annotated[float, Field(ge=0)] = 0.0
-    converter_in_frames: Annotated[float, Field(ge=0)] = 0.0
-    converter_out_frames: Annotated[float, Field(ge=0)] = 0.0
-    plugin_frames: Annotated[float, Field(ge=0)] = 0.0
-    air_m: Annotated[float, Field(ge=0)] = 0.0
+    sample_rate_hz: float
+    buffer_frames: int
+    input_buffers: int = 1
+    output_buffers: int = 1
+    fixed_ms: float = 0.0
+    converter_in_frames: float = 0.0
+    converter_out_frames: float = 0.0
+    plugin_frames: float = 0.0
+    air_m: float = 0.0
 
 
 def round_trip_ms(trip: RoundTrip) -> float:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import json
 import os
-import tempfile
 from pathlib import Path
 from typing import Any
 
@@ -99,6 +98,9 @@ def write_atomically(path: Path, text: str, *, keep_backup: bool = False) -> Non
 
     raises: FileError if it cannot be written
     """
+    # Imported here: nothing is written before the first paint.
+    import tempfile
+
     temporary: str | None = None
     try:
         path.parent.mkdir(parents=True, exist_ok=True)

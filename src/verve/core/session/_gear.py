@@ -1,7 +1,5 @@
 """Gear and sources by their data-sheet figures; each copy in a session stands on its own."""
 
-from __future__ import annotations
-
 from collections.abc import Mapping
 from typing import Annotated, Literal
 
@@ -23,7 +21,9 @@ FLAT_BANDS_DB = (0.0,) * 10
 class Frozen(BaseModel):
     """A frozen part of the document: strict types, no unknown keys, finite numbers only."""
 
-    model_config = ConfigDict(frozen=True, strict=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(
+        frozen=True, strict=True, extra="forbid", allow_inf_nan=False, defer_build=True
+    )
 
 
 class _Figures(Frozen):

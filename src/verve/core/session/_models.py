@@ -1,7 +1,5 @@
 """The document: what the user owns, how it is connected and set, and the takes made with it."""
 
-from __future__ import annotations
-
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal
 
@@ -122,7 +120,7 @@ class Setup(Frozen):
     school: School = "ceiling"
 
     @model_validator(mode="after")
-    def _holds_together(self) -> Setup:
+    def _holds_together(self) -> "Setup":
         check_setup(self)
         return self
 

@@ -7,7 +7,6 @@ from typing import Final
 
 from verve.core.errors import InputError
 from verve.core.session._controls import Control, ControlValue
-from verve.core.units import METRES_PER_FOOT
 
 _NUMBER = re.compile(r"([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+))\s*(.*)")
 _WORDS: Final = {
@@ -22,13 +21,15 @@ _WORDS: Final = {
     "volume_position": {"full up": 1.0, "full": 1.0, "off": 0.0},
     "tone_position": {"full up": 1.0, "full": 1.0, "off": 0.0},
 }
-_METRES: Final = {
-    "m": 1.0,
-    "cm": 0.01,
-    "mm": 0.001,
-    "ft": METRES_PER_FOOT,
-    "in": METRES_PER_FOOT / 12.0,
-}
+
+
+def _metres(unit: str) -> float | None:
+    """Length of a unit; None for one that is no length."""
+    # Imported here: the units load NumPy, which the window does not need to appear.
+    from verve.core.units import METRES_PER_FOOT
+
+    lengths = {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": METRES_PER_FOOT, "in": METRES_PER_FOOT / 12}
+    return lengths.get(unit)
 
 
 def control_text(control: Control, value: object) -> str:
@@ -81,8 +82,9 @@ def _in_unit(control: Control, value: float, unit: str, text: str) -> float:
         if unit == "":
             # A bare number above the range in metres can only be centimetres.
             return value if value <= control.maximum else value * 0.01
-        if unit in _METRES:
-            return value * _METRES[unit]
+        metres = _metres(unit)
+        if metres is not None:
+            return value * metres
     elif control.name in {"volume_position", "tone_position"}:
         if unit == "%" or (unit == "" and value > 1.0):
             return value / 100.0

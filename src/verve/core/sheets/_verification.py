@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from verve.core.verify import Result
+if TYPE_CHECKING:
+    # Nothing of the cases is needed to write down what came of them.
+    from verve.core.verify import Result
 
 
 def _value(value: object) -> str:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from dataclasses import fields
 from pathlib import Path
-from typing import Annotated, Any, Literal, NoReturn
+from typing import Annotated, Any, Literal, NoReturn, get_args
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, ValidationError
 
 from verve.core.errors import FileError, InputError, from_validation_error
-from verve.core.line import SOURCES, Converter, Sound, Stage, check_order
+from verve.core.line import Converter, Sound, Stage, check_order
 
 Positive = Annotated[float, Field(gt=0)]
 NotNegative = Annotated[float, Field(ge=0)]
@@ -24,7 +25,9 @@ Count = Annotated[int, BeforeValidator(_whole), Field(ge=0)]
 
 
 class _Strict(BaseModel):
-    model_config = ConfigDict(frozen=True, strict=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(
+        frozen=True, strict=True, extra="forbid", allow_inf_nan=False, defer_build=True
+    )
 
 
 class Expectation(_Strict):
@@ -169,6 +172,14 @@ QUANTITIES: Mapping[str, frozenset[str]] = {
 }
 
 
+_STAGE_TAGS = tuple(
+    field.default
+    for stage in get_args(get_args(Stage)[0])
+    for field in fields(stage)
+    if field.name == "stage"
+)
+
+
 def _check_line(case: LineCase, place: str) -> None:
     check_order(case.line, f"{place}: line")
     last = len(case.line) - 1
@@ -268,9 +279,6 @@ def _named(error: InputError, place: str, item: object) -> InputError:
     path = error.place
     if isinstance(kind, str):
         path = path.removeprefix(kind).removeprefix(".")
-    for source in (*SOURCES, Converter):
-        tag = source.model_fields["stage"].default
-        path = path.replace(f"].{tag}.", "].")
-    for tag in ("microphone", "cable", "resistive_pad", "transformer", "amplifier"):
+    for tag in _STAGE_TAGS:
         path = path.replace(f"].{tag}.", "].")
     return InputError(f"{place}: {path}" if path else place, error.rule, error.got)
