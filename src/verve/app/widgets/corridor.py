@@ -317,9 +317,9 @@ class Corridor(QWidget):
                 continue
             y = self._at(index, ceiling).y()
             space = width * _wall_width(span) - 8
-            texts = [f"{room:.1f} dB", f"{room:.0f}"]
+            texts = [f"{room:.1f} dB", f"{room:.0f} dB", f"{room:.0f}"]
             if room == min(rooms):
-                texts = [f"ceiling, {room:.1f} dB of room", f"room {room:.1f} dB", *texts]
+                texts = [f"ceiling {room:.1f} dB above", f"ceiling: {room:.1f} dB", *texts]
             fitting = [text for text in texts if metrics.horizontalAdvance(text) <= space]
             if fitting and y - area.top() >= metrics.height() + 3:
                 x = area.left() + (index + _wall_start(span)) * width + 5
@@ -359,7 +359,6 @@ class Corridor(QWidget):
         for value in (0.0, -24.0, -48.0, -72.0, -96.0):
             y = self._at(0.0, full + value).y()
             if area.top() <= y <= area.bottom() - 4 and abs(y - aim_y) > 14:
-                painter.drawLine(QPointF(right, y), QPointF(right + 5, y))
                 painter.drawText(QPointF(right + 9, y + 4), _number(value, 0) if value else "0")
         painter.setFont(theme.words(9.0))
         painter.drawText(QPointF(right + 9, 14), "dBFS")
