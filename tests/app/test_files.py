@@ -12,6 +12,7 @@ import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QFileDialog
+from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import Answers
 from verve.app.recovery import Recovery
@@ -189,12 +190,14 @@ def dead_process() -> int:
 def test_what_a_crash_left_is_taken_up(window: MainWindow, tmp_path: Path) -> None:
     change_title(window, "Before the crash")
     window._keep()
+    window._recovery.wait()
     state = window._settings.state_folder
     number = dead_process()
     for ending in (".verve.json", ".origin"):
         kept = state / f"unsaved-{os.getpid()}{ending}"
         kept.rename(state / f"unsaved-{number}{ending}")
     second = MainWindow(window._settings, is_paced=False)
+    assert not second.restore_left_behind(only=tmp_path / "another.verve.json")
     assert second.restore_left_behind()
     assert second.document.session.title == "Before the crash"
     assert second.isWindowModified()
@@ -207,12 +210,13 @@ def test_what_a_crash_left_is_taken_up(window: MainWindow, tmp_path: Path) -> No
 
 
 def test_an_unsaved_session_is_kept_aside_and_forgotten_once_saved(
-    qtbot: object, window: MainWindow, tmp_path: Path
+    window: MainWindow, tmp_path: Path
 ) -> None:
     kept = window._settings.state_folder / f"unsaved-{os.getpid()}.verve.json"
     change_title(window)
     assert window._keep_timer.isActive()
     window._keep()
+    window._recovery.wait()
     assert load(kept).title == "Changed"
     window.document.save(tmp_path / "x.verve.json")
     assert not kept.exists()
@@ -221,7 +225,8 @@ def test_an_unsaved_session_is_kept_aside_and_forgotten_once_saved(
 
 def test_a_copy_of_a_running_program_or_a_broken_one_is_left_alone(tmp_path: Path) -> None:
     recovery = Recovery(tmp_path)
-    recovery.keep(demo_session(), None)
+    recovery.keep(demo_session(), None, pytest.fail)
+    recovery.wait()
     assert recovery.left_behind() is None
     (tmp_path / f"unsaved-{dead_process()}.verve.json").write_text("{")
     assert recovery.left_behind() is None
@@ -237,3 +242,24 @@ def test_settings_survive_and_a_damaged_file_does_no_harm(tmp_path: Path) -> Non
     assert Settings(tmp_path / "s").recent() == [path]
     (tmp_path / "s" / "verve.ini").write_bytes(b"\x00\xff[[[")
     assert Settings(tmp_path / "s").recent() == []
+
+
+def test_a_copy_that_cannot_be_kept_aside_is_told(qtbot: QtBot, window: MainWindow) -> None:
+    window._settings.folder.mkdir(parents=True, exist_ok=True)
+    window._settings.state_folder.write_text("in the way")
+    change_title(window)
+    window._keep()
+    qtbot.waitUntil(lambda: "cannot be written" in window.message(), timeout=5000)
+
+
+def test_the_demo_appears_before_it_is_worked_out(qtbot: QtBot, tmp_path: Path) -> None:
+    made = MainWindow(Settings(tmp_path / "s"), session=demo_session(), paints_first=True)
+    assert made.next_bar.sentence.text() == "Opening Evening in the weaving shed …"
+    assert not made.next_bar.button.isEnabled()
+    assert made.lines.list.count() == 7
+    made.show()
+    qtbot.waitUntil(lambda: made._is_complete, timeout=5000)
+    assert made.next_bar.sentence.text().startswith("Voice: switch phantom power on")
+    assert made.step == "stage"
+    made.close()
+    made.deleteLater()

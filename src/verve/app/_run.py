@@ -68,7 +68,9 @@ def run(*, file: Path | None, is_demo: bool) -> int:
     settings = Settings()
     window = MainWindow(settings, session=demo_session() if is_demo else None, paints_first=is_demo)
     if file is not None:
-        window.open_file(file.absolute())
+        path = file.absolute()
+        if not window.restore_left_behind(only=path):
+            window.open_file(path)
     elif not is_demo:
         window.restore_left_behind()
     geometry = settings.geometry()

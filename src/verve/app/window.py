@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeAlias, cast
 
-from PyQt6.QtCore import QSize, Qt, QTimer
+from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QAction,
     QCloseEvent,
@@ -36,7 +36,6 @@ from verve.app.widgets.lines_panel import LinesPanel
 from verve.app.widgets.next_bar import NextBar
 from verve.app.widgets.reason import ReasonPanel
 from verve.app.widgets.steps import StepBar
-from verve.core.errors import FileError
 from verve.core.findings import STEPS, Step
 from verve.core.session import SUFFIX, Session, Take, add_take
 
@@ -66,6 +65,8 @@ if TYPE_CHECKING:
 
 class MainWindow(QMainWindow):
     """Everything around the steps: the next thing, the lines, the reason, menus and files."""
+
+    _keep_failed = pyqtSignal(str)
 
     def __init__(
         self,
@@ -124,6 +125,7 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(central)
         bar = self.statusBar()
         assert bar is not None
+        bar.setContentsMargins(12, 0, 8, 2)
         bar.addWidget(self._status)
         bar.addPermanentWidget(QLabel("F1 keys"))
         self._message.setProperty("role", "small-heading")
@@ -144,6 +146,7 @@ class MainWindow(QMainWindow):
         document.selection_changed.connect(self._refresh)
         document.file_changed.connect(self._file_changed)
         document.refused.connect(self.say)
+        self._keep_failed.connect(self.say)
         self.rehearsal.failed.connect(self.say)
         self.rehearsal.recorded.connect(self._on_recorded)
         self._keep_timer.timeout.connect(self._keep)
@@ -531,18 +534,19 @@ class MainWindow(QMainWindow):
         return pressed is drop
 
     def _keep(self) -> None:
-        try:
-            self._recovery.keep(self.document.session, self.document.path)
-        except FileError as error:
-            self.say(str(error))
+        self._recovery.keep(self.document.session, self.document.path, self._keep_failed.emit)
 
-    def restore_left_behind(self) -> bool:
-        """Take up what a crash has left; the file it belongs to is not touched."""
+    def restore_left_behind(self, only: Path | None = None) -> bool:
+        """Take up what a crash has left; the file it belongs to is not touched.
+
+        With `only`, what belongs to that file alone.
+        """
         rescued: Rescued | None = self._recovery.left_behind()
-        if rescued is None:
+        if rescued is None or (only is not None and rescued.path != only):
             return False
         self.document.replace(rescued.session, rescued.path, is_saved=False)
         self._keep()
+        self._recovery.wait()
         self._recovery.discard(rescued)
         self.go("stage" if self.document.assessment.lines else "patch")
         self.say(
