@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from verve.core import monitor, patch, power, stage, takes
-from verve.core.chain import LineState, line_state
+from verve.core.chain import LineState, line_states
 from verve.core.explain import Span, noise_walk, spans_of, walk
 from verve.core.findings import STEPS, Fact, Finding, Remedy, Step, by_urgency
 from verve.core.session import Line, Play, PlayingRange, Route, Session, routes
@@ -222,7 +222,7 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
 def assess(session: Session) -> Assessment:
     """Everything that can be known about a session: pure, without side effects."""
     setup = session.setup
-    states = [line_state(route, setup) for route in routes(setup)]
+    states = line_states(routes(setup), setup)
     findings = _all_findings(session, states)
     windows = stage.windows_of(states, setup.school)
     lines = tuple(

@@ -94,10 +94,22 @@ def test_the_grid_integrates_flat_noise_exactly_and_a_slope_closely() -> None:
     assert float(band.hz @ band.weights_hz) == pytest.approx((20_000.0**2 - 20.0**2) / 2, rel=1e-5)
 
 
-@pytest.mark.parametrize("points", [0, 4, 6, 96, 98])
-def test_a_grid_that_cannot_be_nested_is_refused(points: int) -> None:
-    with pytest.raises(ValueError, match="points"):
-        line.grid(points)
+@pytest.mark.parametrize("halvings", [-1, 8])
+def test_a_grid_too_coarse_or_too_fine_is_refused(halvings: int) -> None:
+    with pytest.raises(ValueError, match="halvings: must be 0 to 7"):
+        line.grid(halvings)
+
+
+@pytest.mark.parametrize("power", range(12))
+def test_the_rule_of_seven_points_is_exact_for_powers_up_to_eleven(power: int) -> None:
+    # Over one panel, in x = ln f: the integral of x^p is known.
+    band = line.grid(0)
+    x = np.log(band.hz[7:14])
+    low, high = math.log(1000.0 * 2.0**-4.5), math.log(1000.0 * 2.0**-3.5)
+    middle, radius = (low + high) / 2.0, (high - low) / 2.0
+    share = band.octave_share[7:14]
+    mean = float((((x - middle) / radius) ** power) @ share)
+    assert mean == pytest.approx(0.0 if power % 2 else 1.0 / (power + 1), abs=1e-12)
 
 
 def test_no_constant_is_typed_again_elsewhere() -> None:

@@ -8,7 +8,7 @@ from verve.core.chain._staging import (
     pan_gain_db,
     stage_line,
 )
-from verve.core.chain._state import LineState, clear_cache, has_own_gain, line_state
+from verve.core.chain._state import LineState, clear_cache, has_own_gain, line_states
 
 __all__ = [
     "LineState",
@@ -17,7 +17,7 @@ __all__ = [
     "clear_cache",
     "has_own_gain",
     "is_physical",
-    "line_state",
+    "line_states",
     "padded_ein_dbu",
     "pan_gain_db",
     "stage_line",

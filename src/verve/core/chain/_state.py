@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from verve.core.chain._staging import StagedLine, is_physical, stage_line
-from verve.core.line import LineLevels, Reading, Stage, levels_of, read_spectrum
+from verve.core.line import LineLevels, Reading, Stage, levels_of, read_spectra
 from verve.core.session import (
     Control,
     Hop,
@@ -69,21 +69,23 @@ class LineState:
         return None if self.staged is None else self.staged.index(owner, role)
 
 
-_cache: dict[tuple[tuple[Stage, ...], tuple[float, ...]], tuple[Reading, LineLevels]] = {}
-_LARGEST_CACHE = 256
+_Key = tuple[tuple[Stage, ...], tuple[float, ...]]
+_cache: dict[_Key, tuple[Reading, LineLevels]] = {}
+_LARGEST_CACHE = 512
 
 
-def _computed(stages: tuple[Stage, ...], bands: tuple[float, ...]) -> tuple[Reading, LineLevels]:
+def _computed(keys: Sequence[_Key]) -> list[tuple[Reading, LineLevels]]:
+    """Reading and levels of lines; those not remembered are solved together."""
     # Lines that an edit does not touch keep their physics; the key is the physics itself.
-    key = (stages, bands)
-    found = _cache.get(key)
-    if found is None:
-        reading = read_spectrum(stages, bands)
-        found = (reading, levels_of(reading))
-        if len(_cache) >= _LARGEST_CACHE:
+    missing = list(dict.fromkeys(key for key in keys if key not in _cache))
+    if missing:
+        if len(_cache) + len(missing) > _LARGEST_CACHE:
             _cache.clear()
-        _cache[key] = found
-    return found
+            missing = list(dict.fromkeys(keys))
+        readings = read_spectra([stages for stages, _ in missing], [bands for _, bands in missing])
+        for key, reading in zip(missing, readings, strict=True):
+            _cache[key] = (reading, levels_of(reading))
+    return [_cache[key] for key in keys]
 
 
 def clear_cache() -> None:
@@ -91,22 +93,30 @@ def clear_cache() -> None:
     _cache.clear()
 
 
-def line_state(route: Route, setup: Setup) -> LineState:
-    """Follow and compute one line."""
-    figures = route.source.figures
-    staged = stage_line(route, setup) if is_physical(route) else None
-    reading = levels = None
-    if staged is not None:
-        reading, levels = _computed(staged.stages, figures.octave_bands_db)
-    return LineState(
-        line=route.line,
-        route=route,
-        playing=playing_range(figures),
-        crest_db=figures.crest_db,
-        staged=staged,
-        reading=reading,
-        levels=levels,
-    )
+def line_states(routes: Sequence[Route], setup: Setup) -> list[LineState]:
+    """Follow and compute lines, all at once."""
+    staged = [stage_line(route, setup) if is_physical(route) else None for route in routes]
+    keys = [
+        (line.stages, line.route.source.figures.octave_bands_db)
+        for line in staged
+        if line is not None
+    ]
+    computed = iter(_computed(keys))
+    states = []
+    for route, line in zip(routes, staged, strict=True):
+        reading, levels = next(computed) if line is not None else (None, None)
+        states.append(
+            LineState(
+                line=route.line,
+                route=route,
+                playing=playing_range(route.source.figures),
+                crest_db=route.source.figures.crest_db,
+                staged=line,
+                reading=reading,
+                levels=levels,
+            )
+        )
+    return states
 
 
 def has_own_gain(hop: Hop) -> bool:

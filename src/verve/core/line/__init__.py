@@ -8,12 +8,13 @@ from verve.core.line._quantities import (
     Reading,
     octave_weights,
     read_at,
+    read_spectra,
     read_spectrum,
     response_db,
     sound_at_microphone_db,
     source_impedance_ohm,
 )
-from verve.core.line._solve import Junction, Solution, check_order, solve
+from verve.core.line._solve import Junction, Solution, check_order, solve, solve_many
 from verve.core.line._stages import (
     SOURCES,
     Amplifier,
@@ -55,9 +56,11 @@ __all__ = [
     "levels_of",
     "octave_weights",
     "read_at",
+    "read_spectra",
     "read_spectrum",
     "response_db",
     "solve",
+    "solve_many",
     "sound_at_microphone_db",
     "source_impedance_ohm",
 ]

@@ -1,74 +1,108 @@
-"""The frequency grid on which a line is solved, and how powers on it are summed over the band."""
+"""The frequency axis on which a line is solved, and how powers on it are summed over the band.
+
+The band is cut at the edges of the octaves, and every octave into 2^n panels; in each stand the seven
+points of a Gauss-Kronrod rule over the logarithm of frequency. Its three inner Gauss points alone
+give a second, coarser sum: the difference of the two tells whether the panels are fine enough.
+"""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, fields
 from functools import cache
+from typing import Final
 
 import numpy as np
 
 from verve.core.units import BAND_HIGH_HZ, BAND_HZ, BAND_LOW_HZ, FloatArray, a_weighting_power
 
-COARSEST_POINTS = 97
+OCTAVES: Final = 10
+"""Octaves around 31.25 Hz to 16 kHz; the outer two are cut off at 20 Hz and 20 kHz."""
+MOST_HALVINGS: Final = 7
+
+# source: Kronrod 1965; the 3-point Gauss rule with its 7-point extension, as in QUADPACK's tables
+_KRONROD_NODES: Final = (0.960491268708020283, math.sqrt(0.6), 0.434243749346802558, 0.0)
+_KRONROD_WEIGHTS: Final = (
+    0.104656226026467265,
+    0.268488089868333441,
+    0.401397414775962223,
+    0.450916538658474142,
+)
+_GAUSS_WEIGHTS: Final = (0.0, 5.0 / 9.0, 0.0, 8.0 / 9.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Grid:
-    """Frequencies evenly spaced in octaves, with Simpson weights.
+    """Frequencies with their weights.
 
-    `weights_hz` turns a density per hertz into its integral over the band: sum(density · weights).
-    `nested_weights_hz` does the same from every other point alone: the difference between the two
-    tells whether the grid is fine enough for the line that stands on it.
+    `weights_hz` turns a density per hertz into its integral over the band: sum(density · weights);
+    `coarse_weights_hz` does the same from the Gauss points alone. `octave` says in which octave a
+    point stands, `octave_share` what part of that octave's power it has when the power is even over
+    the logarithm of frequency. `all_weights_hz` has flat, coarse flat, A-weighted and coarse
+    A-weighted side by side, for one product.
+
+    shape: (n_freq,); all_weights_hz (n_freq, 4)
     """
 
     hz: FloatArray
     weights_hz: FloatArray
-    nested_weights_hz: FloatArray
+    coarse_weights_hz: FloatArray
     a_weights_hz: FloatArray
-    nested_a_weights_hz: FloatArray
+    all_weights_hz: FloatArray
+    octave: FloatArray
+    octave_share: FloatArray
 
     def __post_init__(self) -> None:
-        for name in (
-            "hz",
-            "weights_hz",
-            "nested_weights_hz",
-            "a_weights_hz",
-            "nested_a_weights_hz",
-        ):
-            getattr(self, name).setflags(write=False)
+        for field in fields(self):
+            getattr(self, field.name).setflags(write=False)
 
 
-def _simpson(points: int) -> FloatArray:
-    weights = np.full(points, 2.0 / 3.0)
-    weights[1::2] = 4.0 / 3.0
-    weights[[0, -1]] = 1.0 / 3.0
-    return weights
+def _edges(halvings: int) -> FloatArray:
+    """Logarithms of the panels' edges, from 20 Hz to 20 kHz."""
+    inner = 1000.0 * 2.0 ** (np.arange(1, OCTAVES) - 5.5)
+    octaves = np.log(np.concatenate([[BAND_LOW_HZ], inner, [BAND_HIGH_HZ]]))
+    parts = 2**halvings
+    places = np.arange(OCTAVES * parts + 1) / parts
+    return np.asarray(np.interp(places, np.arange(OCTAVES + 1), octaves))
+
+
+def _mirrored(half: tuple[float, ...], sign: float) -> FloatArray:
+    return np.array([*(sign * value for value in half), *half[-2::-1]])
 
 
 @cache
-def grid(points: int = COARSEST_POINTS) -> Grid:
-    """The grid of so many points from 20 Hz to 20 kHz; points − 1 must divide by 4."""
-    if points < 5 or (points - 1) % 4:
-        raise ValueError(f"points: must be 4·n + 1; got {points}")
-    hz = np.geomspace(BAND_LOW_HZ, BAND_HIGH_HZ, points)
-    step = np.log(BAND_HIGH_HZ / BAND_LOW_HZ) / (points - 1)
-    weights = _simpson(points) * step * hz  # df = f · d(ln f)
-    nested = np.zeros(points)
-    nested[::2] = _simpson((points + 1) // 2) * 2.0 * step * hz[::2]
-    # Simpson's rule is off by some 1e-7 on the constant; scaled, flat noise comes out exact.
+def grid(halvings: int = 0) -> Grid:
+    """The grid whose octaves are halved so many times: 70 points, 140, 280, …
+
+    raises: ValueError for a negative number, or one above `MOST_HALVINGS`
+    """
+    if not 0 <= halvings <= MOST_HALVINGS:
+        raise ValueError(f"halvings: must be 0 to {MOST_HALVINGS}; got {halvings}")
+    edges = _edges(halvings)
+    middles, radii = (edges[1:] + edges[:-1]) / 2.0, (edges[1:] - edges[:-1]) / 2.0
+    nodes = _mirrored(_KRONROD_NODES, -1.0)
+    hz = np.exp(middles[:, None] + radii[:, None] * nodes).ravel()
+    fine = _mirrored(_KRONROD_WEIGHTS, 1.0)
+    # df = f · d(ln f). Scaled by less than 1e-6, so that flat noise comes out exact.
+    weights = (radii[:, None] * fine).ravel() * hz
+    coarse = (radii[:, None] * _mirrored(_GAUSS_WEIGHTS, 1.0)).ravel() * hz
     weights *= BAND_HZ / weights.sum()
-    nested *= BAND_HZ / nested.sum()
+    coarse *= BAND_HZ / coarse.sum()
     a_power = a_weighting_power(hz)
+    panels = 2**halvings
+    columns = (weights, coarse, weights * a_power, coarse * a_power)
     return Grid(
         hz=hz,
         weights_hz=weights,
-        nested_weights_hz=nested,
-        a_weights_hz=weights * a_power,
-        nested_a_weights_hz=nested * a_power,
+        coarse_weights_hz=coarse,
+        a_weights_hz=columns[2],
+        all_weights_hz=np.stack(columns, axis=1),
+        octave=np.repeat(np.arange(OCTAVES), panels * len(nodes)),
+        octave_share=np.tile(fine / fine.sum(), OCTAVES * panels) / panels,
     )
 
 
 @cache
 def flat_noise_a_share() -> float:
     """Power of flat noise after A-weighting, as a share of its power over the band: 0.624, −2.05 dB."""
-    return float(grid(3073).a_weights_hz.sum() / BAND_HZ)
+    return float(grid(4).a_weights_hz.sum() / BAND_HZ)

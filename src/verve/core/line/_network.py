@@ -1,14 +1,20 @@
-"""From a stage's figures to its circuit: sources, ladder elements, active blocks, with their noise.
+"""From a stage's figures to its circuit: one step or two of a ladder, with their noise.
 
-A passive stage is a ladder of series impedances, shunt admittances and ideal transformers; every
-resistor brings its thermal noise through the real part. An active stage is its input admittance
-with noise current, a gain with noise voltage, and an output impedance. Open is an admittance of 0.
+A step is, in signal order,
+
+    ──[ series z1 ]──┬──( gain or ratio g )──[ series z2 ]──
+                 [ shunt y ]
+    ─────────────────┴──────────────────────────────────────
+
+Every resistor brings its thermal noise through the real part of z1, y or z2. A passive stage has
+g = 1, a transformer g = 1/n, an active stage its gain, behind which the impedance on its left is
+no longer seen. Open is an admittance of 0.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Final
 
 import numpy as np
 
@@ -23,6 +29,7 @@ from verve.core.line._stages import (
     Piezo,
     ResistivePad,
     Sound,
+    Stage,
     Transformer,
 )
 from verve.core.units import (
@@ -32,7 +39,6 @@ from verve.core.units import (
     db_to_ratio,
     dbu_to_v_rms,
     spl_to_pa_rms,
-    thermal_noise_a2_per_hz,
     thermal_noise_v2_per_hz,
 )
 
@@ -41,34 +47,29 @@ Spectrum = Any
 cannot follow the algebra of such a union, so it is told nothing; the tests hold shapes and values."""
 
 
-@dataclass(frozen=True, slots=True)
-class Series:
-    """An impedance in the line. `noise_v2_per_hz` None: the thermal noise of its real part."""
-
-    impedance_ohm: Spectrum
-    noise_v2_per_hz: float | None = None
+NOTHING: Final = 0.0
+WIRE: Final = 1.0
+"""These very objects stand for "not there", so that a solver can leave them out by identity."""
 
 
-@dataclass(frozen=True, slots=True)
-class Shunt:
-    """An admittance across the line, with the thermal noise of its real part."""
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Step:
+    """One step of a ladder; see the sketch above.
 
-    admittance_s: Spectrum
+    `impedance_seen` is what is left of the impedance on the left side behind g: 1 where g is a wire,
+    1/n² behind a transformer (10:1 leaves a hundredth), 0 behind an active stage.
+    `current_noise_a2_per_hz` flows through y besides its thermal noise; `gain_noise_v2_per_hz`
+    stands before the gain. A z2 that `z2_is_noiseless` has its noise counted elsewhere.
+    """
 
-
-@dataclass(frozen=True, slots=True)
-class Ratio:
-    """An ideal transformer; 10 lowers the voltage to a tenth. Lossless, so without noise."""
-
-    turns_ratio: float
-
-
-@dataclass(frozen=True, slots=True)
-class Short:
-    """A dead short across the line (a volume pot at zero): no signal, no noise, no impedance."""
-
-
-Element = Series | Shunt | Ratio | Short
+    z1_ohm: Spectrum = NOTHING
+    y_s: Spectrum = NOTHING
+    gain: Spectrum = WIRE
+    z2_ohm: Spectrum = NOTHING
+    impedance_seen: float = 1.0
+    current_noise_a2_per_hz: float = 0.0
+    gain_noise_v2_per_hz: float = 0.0
+    z2_is_noiseless: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -79,20 +80,12 @@ class Emf:
     """
 
     voltage_v_rms: Spectrum
-    own_noise_v2_per_hz: Spectrum
-    before_noise_v2_per_hz: Spectrum
-    elements: tuple[Element, ...]
+    own_noise_v2_per_hz: Spectrum = 0.0
+    before_noise_v2_per_hz: Spectrum = 0.0
 
 
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Active:
-    """An active block; noise current at its input (A²/Hz), noise voltage behind it (V²/Hz)."""
-
-    input_admittance_s: Spectrum
-    input_noise_a2_per_hz: float
-    gain: Spectrum
-    gain_noise_v2_per_hz: float
-    output_impedance_ohm: float
+SHORT = Step(gain=0.0, impedance_seen=0.0)
+"""A dead short across the line (a volume pot at zero): no signal, no noise, no impedance."""
 
 
 def high_pass(hz: FloatArray, corner_hz: float | None, order: int) -> ComplexArray | float:
@@ -117,7 +110,9 @@ def flat_from_a_weighted(v_rms_a: float) -> float:
     return float(v_rms_a**2 / flat_noise_a_share() / BAND_HZ)
 
 
-def sound_and_microphone(sound: Sound, microphone: Microphone, hz: FloatArray) -> Emf:
+def _microphone(
+    sound: Sound, microphone: Microphone, hz: FloatArray
+) -> tuple[Emf, tuple[Step, ...]]:
     """A microphone in front of its sound: E = s·p·H, both noises through the same pad and filter.
 
     source: derivation from the inverse distance law and the open-circuit sensitivity
@@ -127,105 +122,102 @@ def sound_and_microphone(sound: Sound, microphone: Microphone, hz: FloatArray) -
     filter_power = np.abs(filtered) ** 2
     pad = db_to_ratio(-microphone.pad_db)
     pressure = spl_to_pa_rms(sound.peak_spl_db) * sound.reference_distance_m / sound.distance_m
-    room = 0.0
+    room = own = 0.0
     if sound.room_noise_dba is not None:
         room = flat_from_a_weighted(spl_to_pa_rms(sound.room_noise_dba) * sensitivity * pad)
-    if microphone.self_noise_dba is None:
-        own, series = 0.0, Series(microphone.output_impedance_ohm)
-    else:
+    if microphone.self_noise_dba is not None:
         own = flat_from_a_weighted(spl_to_pa_rms(microphone.self_noise_dba) * sensitivity)
-        series = Series(microphone.output_impedance_ohm, noise_v2_per_hz=0.0)
-    return Emf(
+    emf = Emf(
         voltage_v_rms=sensitivity * pressure * pad * filtered,
         own_noise_v2_per_hz=own * filter_power,
         before_noise_v2_per_hz=room * filter_power,
-        elements=(series,),
     )
+    is_noiseless = microphone.self_noise_dba is not None
+    return emf, (Step(z2_ohm=microphone.output_impedance_ohm, z2_is_noiseless=is_noiseless),)
 
 
-def _pickup(stage: Pickup, hz: FloatArray) -> Emf:
+def _pickup(stage: Pickup, hz: FloatArray) -> tuple[Emf, tuple[Step, ...]]:
     omega = 2.0 * np.pi * hz
     across: Spectrum = 1j * omega * stage.capacitance_f
     if stage.tone_pot_ohm is not None and stage.tone_capacitor_f is not None:
         capacitor = 1j * omega * stage.tone_capacitor_f
         across = across + capacitor / (1.0 + capacitor * stage.tone_position * stage.tone_pot_ohm)
-    elements: list[Element] = [
-        Series(stage.dc_resistance_ohm + 1j * omega * stage.inductance_h),
-        Shunt(across),
-    ]
-    if stage.volume_pot_ohm is not None:
-        p = stage.volume_position
-        elements.append(Series((1.0 - p) * stage.volume_pot_ohm))
-        elements.append(Shunt(1.0 / (p * stage.volume_pot_ohm)) if p > 0.0 else Short())
-    return Emf(
-        voltage_v_rms=stage.peak_emf_v / np.sqrt(2.0),
-        own_noise_v2_per_hz=0.0,
-        before_noise_v2_per_hz=0.0,
-        elements=tuple(elements),
-    )
+    coil = stage.dc_resistance_ohm + 1j * omega * stage.inductance_h
+    emf = Emf(voltage_v_rms=stage.peak_emf_v / np.sqrt(2.0))
+    if stage.volume_pot_ohm is None:
+        return emf, (Step(z1_ohm=coil, y_s=across),)
+    p = stage.volume_position
+    upper = Step(z1_ohm=coil, y_s=across, z2_ohm=(1.0 - p) * stage.volume_pot_ohm)
+    return emf, (upper, Step(y_s=1.0 / (p * stage.volume_pot_ohm)) if p > 0.0 else SHORT)
 
 
-def source_circuit(stage: Pickup | Piezo | LineSource, hz: FloatArray) -> Emf:
-    """An electrical source: its EMF and what stands behind it."""
+def source_circuit(
+    stages: tuple[Stage, ...], index: int, hz: FloatArray
+) -> tuple[Emf, tuple[Step, ...]]:
+    """What a line begins with: its EMF and what stands behind it."""
+    stage = stages[index]
+    if isinstance(stage, Microphone):
+        sound = stages[index - 1]
+        assert isinstance(sound, Sound)
+        return _microphone(sound, stage, hz)
     if isinstance(stage, Pickup):
         return _pickup(stage, hz)
     if isinstance(stage, Piezo):
-        element = Series(1.0 / (2j * np.pi * hz * stage.capacitance_f))
-        voltage, own = stage.peak_emf_v / float(np.sqrt(2.0)), 0.0
-    else:
-        voltage = dbu_to_v_rms(stage.peak_dbu)
-        if stage.noise_dbu is None:
-            own, element = 0.0, Series(stage.output_impedance_ohm)
-        else:
-            own = dbu_to_v_rms(stage.noise_dbu) ** 2 / BAND_HZ
-            element = Series(stage.output_impedance_ohm, noise_v2_per_hz=0.0)
-    return Emf(
-        voltage_v_rms=voltage,
-        own_noise_v2_per_hz=own,
-        before_noise_v2_per_hz=0.0,
-        elements=(element,),
-    )
+        emf = Emf(voltage_v_rms=stage.peak_emf_v / float(np.sqrt(2.0)))
+        return emf, (Step(z2_ohm=1.0 / (2j * np.pi * hz * stage.capacitance_f)),)
+    assert isinstance(stage, LineSource)
+    own = 0.0 if stage.noise_dbu is None else dbu_to_v_rms(stage.noise_dbu) ** 2 / BAND_HZ
+    emf = Emf(voltage_v_rms=dbu_to_v_rms(stage.peak_dbu), own_noise_v2_per_hz=own)
+    is_noiseless = stage.noise_dbu is not None
+    return emf, (Step(z2_ohm=stage.output_impedance_ohm, z2_is_noiseless=is_noiseless),)
 
 
-def passive_elements(
-    stage: Cable | ResistivePad | Transformer, hz: FloatArray
-) -> tuple[Element, ...]:
-    """The ladder of a passive stage, from its input to its output."""
-    if isinstance(stage, Cable):
-        capacitance = stage.length_m * stage.capacitance_f_per_m
-        shunt = Shunt(2j * np.pi * hz * capacitance)
-        loop_ohm = stage.length_m * stage.resistance_ohm_per_m
-        return (Series(loop_ohm), shunt) if loop_ohm else (shunt,)
-    if isinstance(stage, ResistivePad):
-        return (Series(stage.series_ohm), Shunt(1.0 / stage.shunt_ohm))
-    elements: list[Element] = [Series(stage.primary_resistance_ohm)]
-    if stage.primary_inductance_h is not None:
-        elements.append(Shunt(1.0 / (2j * np.pi * hz * stage.primary_inductance_h)))
-    elements += [Ratio(stage.turns_ratio), Series(stage.secondary_resistance_ohm)]
-    return tuple(elements)
-
-
-def amplifier_block(stage: Amplifier, hz: FloatArray) -> Active:
+def _amplifier(stage: Amplifier, hz: FloatArray) -> Step:
     """An active stage: series noise voltage from its EIN less the test source's thermal noise.
 
     source: derivation, e² = EIN²/B − 4kT·Rs, never below zero; i² = 4kT/Rin + in²
     """
-    conductance = 1.0 / stage.input_impedance_ohm
     series_noise = 0.0
     if stage.ein_dbu is not None:
         source = float(thermal_noise_v2_per_hz(stage.ein_source_ohm))
         series_noise = max(0.0, dbu_to_v_rms(stage.ein_dbu) ** 2 / BAND_HZ - source)
-    admittance: Spectrum = conductance
+    admittance: Spectrum = 1.0 / stage.input_impedance_ohm
     if stage.input_capacitance_f:
-        admittance = conductance + 2j * np.pi * hz * stage.input_capacitance_f
-    return Active(
-        input_admittance_s=admittance,
-        input_noise_a2_per_hz=float(thermal_noise_a2_per_hz(conductance))
-        + stage.current_noise_a_per_rthz**2,
+        admittance = admittance + 2j * np.pi * hz * stage.input_capacitance_f
+    return Step(
+        y_s=admittance,
         gain=db_to_ratio(stage.gain_db) * high_pass(hz, stage.high_pass_hz, stage.high_pass_order),
+        z2_ohm=stage.output_impedance_ohm,
+        impedance_seen=0.0,
+        current_noise_a2_per_hz=stage.current_noise_a_per_rthz**2,
         gain_noise_v2_per_hz=series_noise,
-        output_impedance_ohm=stage.output_impedance_ohm,
+        z2_is_noiseless=True,
     )
+
+
+def following_steps(stage: Stage, hz: FloatArray) -> tuple[Step, ...]:
+    """The ladder of a stage that is no source, from its input to its output."""
+    if isinstance(stage, Cable):
+        capacitance = stage.length_m * stage.capacitance_f_per_m
+        loop_ohm = stage.length_m * stage.resistance_ohm_per_m
+        return (Step(z1_ohm=loop_ohm, y_s=2j * np.pi * hz * capacitance),)
+    if isinstance(stage, ResistivePad):
+        return (Step(z1_ohm=stage.series_ohm, y_s=1.0 / stage.shunt_ohm),)
+    if isinstance(stage, Transformer):
+        across: Spectrum = 0.0
+        if stage.primary_inductance_h is not None:
+            across = 1.0 / (2j * np.pi * hz * stage.primary_inductance_h)
+        return (
+            Step(
+                z1_ohm=stage.primary_resistance_ohm,
+                y_s=across,
+                gain=1.0 / stage.turns_ratio,
+                z2_ohm=stage.secondary_resistance_ohm,
+                impedance_seen=1.0 / stage.turns_ratio**2,
+            ),
+        )
+    assert isinstance(stage, Amplifier)
+    return (_amplifier(stage, hz),)
 
 
 def converter_noise_v2_per_hz(stage: Converter) -> float:

@@ -2,48 +2,56 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
 from verve.core.errors import InputError
-from verve.core.line._grid import COARSEST_POINTS, Grid, grid
-from verve.core.line._solve import Junction, Solution, solve
+from verve.core.line._grid import MOST_HALVINGS, Grid, grid
+from verve.core.line._solve import Junction, Solution, solve_many
 from verve.core.line._stages import Amplifier, Converter, Microphone, Sound, Stage
 from verve.core.units import (
-    DBU_REFERENCE_V_RMS,
     FloatArray,
-    power_to_db,
     ratio_to_db,
-    v_rms_to_dbu,
+    v2_to_dbu,
 )
 
-FINEST_POINTS = 12_289
-NOISE_TOLERANCE_DB = 0.003
-"""Grid and every-other-point grid must agree so well; the error itself is then far smaller."""
+NOISE_TOLERANCE_DB = 0.01
+"""Fine and coarse sums must agree so well; the error of the fine one is then far smaller."""
 _EQUAL_DB = 1e-9
 """Two headrooms closer than this are equal: they differ by rounding alone."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Powers:
+    """Powers of a solved line as plain numbers, one entry a stage, None where there is no wire.
+
+    unit: V² RMS; `end` is the noise in the recording by the stage it comes from
+    """
+
+    loaded_v2: tuple[float | None, ...]
+    open_v2: tuple[float | None, ...]
+    noise_v2: tuple[float | None, ...]
+    noise_a_v2: tuple[float | None, ...]
+    end_noise_v2: tuple[float, ...]
+    end_noise_a_v2: tuple[float, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Reading:
     """A line solved on a grid fine enough for its noise, with levels for one spectrum.
 
-    `weights` says how the source's power is spread over the frequencies (sum 1); one frequency
+    The spectrum says how the source's power is spread over the frequencies (sum 1); one frequency
     alone is a sine. The first `len(band.hz)` frequencies are the grid's.
     """
 
     solution: Solution
     band: Grid
-    weights: FloatArray
+    powers: _Powers
 
     # ── levels ────────────────────────────────────────────────────────────────────────────────
-    def _effective_v_rms(self, spectrum: object) -> float:
-        power = np.abs(np.asarray(spectrum)) ** 2
-        return math.sqrt(float(np.sum(self.weights * power)))
-
     def junction(self, at: int) -> Junction:
         """raises: InputError behind a sound, where there is no wire yet."""
         found = self.solution.junctions[at]
@@ -53,11 +61,17 @@ class Reading:
 
     def peak_dbu(self, at: int) -> float | None:
         """Peak level behind stage `at`; None for no signal."""
-        return v_rms_to_dbu(self._effective_v_rms(self.junction(at).v_rms))
+        return self._level_dbu(self.powers.loaded_v2, at)
 
     def open_peak_dbu(self, at: int) -> float | None:
         """Peak level of stage `at` with nothing behind it."""
-        return v_rms_to_dbu(self._effective_v_rms(self.junction(at).open_v_rms))
+        return self._level_dbu(self.powers.open_v2, at)
+
+    def _level_dbu(self, powers_v2: Sequence[float | None], at: int) -> float | None:
+        power_v2 = powers_v2[at]
+        if power_v2 is None:
+            raise InputError(f"at {at}", "has no junction, a sound is not a voltage")
+        return v2_to_dbu(power_v2)
 
     def loss_db(self, at: int) -> float | None:
         """How far the load lowers stage `at` below its open output; positive when it falls."""
@@ -116,32 +130,25 @@ class Reading:
         return None if found is None else found[1]
 
     # ── noise ─────────────────────────────────────────────────────────────────────────────────
-    def _over_band(self, density: object, weights: FloatArray) -> float:
-        values = np.broadcast_to(np.asarray(density), self.solution.hz.shape)
-        return float(values[: len(weights)] @ weights)
-
     def noise_dbu(self, at: int) -> float | None:
         """Noise behind stage `at` over the band, unweighted; at a converter what arrives."""
-        power = self._over_band(self.junction(at).noise_v2_per_hz, self.band.weights_hz)
-        return power_to_db(power / DBU_REFERENCE_V_RMS**2)
+        return self._level_dbu(self.powers.noise_v2, at)
 
     def noise_dba(self, at: int) -> float | None:
         """The same A-weighted, still in dBu."""
-        power = self._over_band(self.junction(at).noise_v2_per_hz, self.band.a_weights_hz)
-        return power_to_db(power / DBU_REFERENCE_V_RMS**2)
+        return self._level_dbu(self.powers.noise_a_v2, at)
 
     def noise_dbfs(self) -> float | None:
         """Noise in the recording, the converter's own included, unweighted."""
-        return self._end_noise_dbfs(self.band.weights_hz)
+        return self._end_noise_dbfs(self.powers.end_noise_v2)
 
     def noise_dbfs_a(self) -> float | None:
         """The same A-weighted."""
-        return self._end_noise_dbfs(self.band.a_weights_hz)
+        return self._end_noise_dbfs(self.powers.end_noise_a_v2)
 
-    def _end_noise_dbfs(self, weights: FloatArray) -> float | None:
+    def _end_noise_dbfs(self, by_stage_v2: Sequence[float]) -> float | None:
         full_scale = self.converter().full_scale_dbu
-        power = self._over_band(self.solution.end_noise_v2_per_hz.sum(axis=0), weights)
-        level = power_to_db(power / DBU_REFERENCE_V_RMS**2)
+        level = v2_to_dbu(sum(by_stage_v2))
         return None if level is None else level - full_scale
 
     def snr_db(self, at: int) -> float | None:
@@ -154,11 +161,9 @@ class Reading:
 
     def noise_shares(self) -> tuple[float, ...] | None:
         """Share of the A-weighted noise power at the end by stage; None without any noise."""
-        by_stage = (
-            self.solution.end_noise_v2_per_hz[:, : len(self.band.hz)] @ self.band.a_weights_hz
-        )
-        total = float(by_stage.sum())
-        return tuple(float(p) / total for p in by_stage) if total > 0.0 else None
+        by_stage = self.powers.end_noise_a_v2
+        total = sum(by_stage)
+        return tuple(power / total for power in by_stage) if total > 0.0 else None
 
 
 def sound_at_microphone_db(sound: Sound) -> float:
@@ -187,24 +192,84 @@ def _at(spectrum: object, index: int) -> complex:
     return complex(values if values.ndim == 0 else values[index])
 
 
-def _is_fine_enough(solution: Solution, band: Grid) -> bool:
-    """Whether grid and nested grid agree on the noise of every junction and of the end."""
-    densities = [solution.end_noise_v2_per_hz.sum(axis=0)]
-    densities += [
-        np.broadcast_to(np.asarray(junction.noise_v2_per_hz), solution.hz.shape)
-        for junction in solution.junctions
-        if junction is not None
-    ]
-    table = np.stack(densities)[:, : len(band.hz)]
-    for fine, nested in (
-        (band.weights_hz, band.nested_weights_hz),
-        (band.a_weights_hz, band.nested_a_weights_hz),
-    ):
-        whole, half = table @ fine, table @ nested
-        tolerance = whole * (10.0 ** (NOISE_TOLERANCE_DB / 10.0) - 1.0)
-        if np.any(np.abs(whole - half) > tolerance):
-            return False
-    return True
+_RATIO_TOLERANCE = 10.0 ** (NOISE_TOLERANCE_DB / 10.0) - 1.0
+
+
+def _read_many(
+    lines: Sequence[Sequence[Stage]],
+    extra_hz: Sequence[float],
+    weights_at: Callable[[int, Grid], FloatArray],
+    halvings: int = 0,
+) -> list[Reading]:
+    """Solve all lines on one grid, and those whose noise still depends on it on a finer one.
+
+    `weights_at` gives the spectrum's weights for line number so-and-so on a grid, extra frequencies
+    behind.
+    """
+    band = grid(halvings)
+    points = len(band.hz)
+    hz = np.concatenate([band.hz, np.asarray(extra_hz, dtype=float)]) if extra_hz else band.hz
+    found: list[Reading] = []
+    unfinished: list[int] = []
+    for number, solution in enumerate(solve_many(lines, hz)):
+        wires = [at for at, junction in enumerate(solution.junctions) if junction is not None]
+        noise = np.empty((len(wires) + len(solution.stages), points))
+        for row, at in enumerate(wires):
+            noise[row] = solution.junctions[at].noise_v2_per_hz[:points]  # type: ignore[union-attr]
+        noise[len(wires) :] = solution.end_noise_v2_per_hz[:, :points]
+        sums = noise @ band.all_weights_hz
+        if halvings < MOST_HALVINGS and not _is_fine_enough(sums, len(wires)):
+            unfinished.append(number)
+        powers = _powers(solution, wires, weights_at(number, band), sums)
+        found.append(Reading(solution=solution, band=band, powers=powers))
+    if unfinished:
+        finer = _read_many(
+            [lines[number] for number in unfinished],
+            extra_hz,
+            lambda number, band: weights_at(unfinished[number], band),
+            halvings + 1,
+        )
+        for number, reading in zip(unfinished, finer, strict=True):
+            found[number] = reading
+    return found
+
+
+def _is_fine_enough(sums: FloatArray, wires: int) -> bool:
+    """Whether fine and coarse sums agree on the noise of every junction and of the whole end.
+
+    shape: sums (rows, 4): flat, coarse flat, A-weighted, coarse A-weighted
+    """
+    checked = np.vstack([sums[:wires], sums[wires:].sum(axis=0)])
+    fine, coarse = checked[:, 0::2], checked[:, 1::2]
+    return not bool((np.abs(fine - coarse) > fine * _RATIO_TOLERANCE).any())
+
+
+def _powers(
+    solution: Solution, wires: Sequence[int], weights: FloatArray, sums: FloatArray
+) -> _Powers:
+    count = len(solution.stages)
+    volts = np.empty((2 * len(wires), len(solution.hz)), dtype=complex)
+    for row, at in enumerate(wires):
+        junction = solution.junctions[at]
+        assert junction is not None
+        volts[2 * row], volts[2 * row + 1] = junction.v_rms, junction.open_v_rms
+    levels = ((volts.real**2 + volts.imag**2) @ weights).tolist()
+    noise, ends = sums[: len(wires)].tolist(), sums[len(wires) :].tolist()
+
+    def spread(values: Sequence[float]) -> tuple[float | None, ...]:
+        found: list[float | None] = [None] * count
+        for at, value in zip(wires, values, strict=True):
+            found[at] = value
+        return tuple(found)
+
+    return _Powers(
+        loaded_v2=spread(levels[0::2]),
+        open_v2=spread(levels[1::2]),
+        noise_v2=spread([row[0] for row in noise]),
+        noise_a_v2=spread([row[2] for row in noise]),
+        end_noise_v2=tuple(row[0] for row in ends),
+        end_noise_a_v2=tuple(row[2] for row in ends),
+    )
 
 
 def read_at(stages: Sequence[Stage], hz: Sequence[float]) -> Reading:
@@ -212,57 +277,46 @@ def read_at(stages: Sequence[Stage], hz: Sequence[float]) -> Reading:
 
     raises: InputError if the stages stand in an impossible order
     """
-    points = COARSEST_POINTS
-    while True:
-        band = grid(points)
-        solution = solve(stages, np.concatenate([band.hz, np.asarray(hz, dtype=float)]))
-        if points >= FINEST_POINTS or _is_fine_enough(solution, band):
-            break
-        points = 2 * points - 1
-    weights = np.zeros(len(solution.hz))
-    weights[len(band.hz)] = 1.0
-    return Reading(solution=solution, band=band, weights=weights)
+
+    def weights_at(_: int, band: Grid) -> FloatArray:
+        weights = np.zeros(len(band.hz) + len(hz))
+        weights[len(band.hz)] = 1.0
+        return weights
+
+    return _read_many([stages], tuple(hz), weights_at)[0]
+
+
+def read_spectra(
+    lines: Sequence[Sequence[Stage]], octave_bands_db: Sequence[tuple[float, ...]]
+) -> list[Reading]:
+    """Solve for broadband sources, each with its power by octave band, at its EMF or in the air.
+
+    raises: InputError if the stages of one stand in an impossible order
+    """
+    return _read_many(lines, (), lambda number, band: octave_weights(octave_bands_db[number], band))
 
 
 def read_spectrum(stages: Sequence[Stage], octave_bands_db: Sequence[float]) -> Reading:
-    """Solve for a broadband source: its power by octave band, at its EMF or in the air.
-
-    raises: InputError if the stages stand in an impossible order
-    """
-    points = COARSEST_POINTS
-    while True:
-        band = grid(points)
-        solution = solve(stages, band.hz)
-        if points >= FINEST_POINTS or _is_fine_enough(solution, band):
-            break
-        points = 2 * points - 1
-    weights = octave_weights(tuple(octave_bands_db), points)
-    return Reading(solution=solution, band=band, weights=weights)
+    """The same for one line."""
+    return read_spectra([stages], [tuple(octave_bands_db)])[0]
 
 
 OCTAVE_BANDS_HZ = (31.5, 63.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0, 16000.0)
 """Nominal mid-band frequencies, IEC 61260-1."""
-_weights_cache: dict[tuple[tuple[float, ...], int], FloatArray] = {}
 
 
-def octave_weights(octave_bands_db: tuple[float, ...], points: int) -> FloatArray:
+@lru_cache(maxsize=512)
+def octave_weights(octave_bands_db: tuple[float, ...], band: Grid) -> FloatArray:
     """Share of a source's power on each grid frequency; within an octave it is even per octave.
 
-    shape: octave_bands_db (10,), result (points,)
+    shape: octave_bands_db (10,), result (n_freq,)
     raises: InputError if there are not ten bands
     """
     if len(octave_bands_db) != len(OCTAVE_BANDS_HZ):
         raise InputError(
             "octave_bands_db", "must have ten values, 31.5 Hz to 16 kHz", octave_bands_db
         )
-    key = (octave_bands_db, points)
-    if key not in _weights_cache:
-        octave = np.round(np.log2(grid(points).hz / 1000.0)).astype(int) + 5
-        octave = np.clip(octave, 0, 9)
-        power = 10.0 ** (np.asarray(octave_bands_db) / 10.0)
-        members = np.bincount(octave, minlength=10)
-        weights = power[octave] / members[octave]
-        weights = weights / weights.sum()
-        weights.setflags(write=False)
-        _weights_cache[key] = weights
-    return _weights_cache[key]
+    power = 10.0 ** (np.asarray(octave_bands_db) / 10.0)
+    weights: FloatArray = power[band.octave] * band.octave_share / power.sum()
+    weights.setflags(write=False)
+    return weights

@@ -1,8 +1,9 @@
-"""Solving a line: at every junction the signal, both impedances and the noise from both sides.
+"""Solving lines: at every junction the signal, both impedances and the noise from both sides.
 
-Looking left, the line is an EMF behind an impedance (Thévenin); looking right, an admittance with a
-noise current (Norton). Both are carried along the ladder element by element; an active stage starts
-a new left side. No step divides by anything that can be zero: a missing load is an admittance of 0.
+Looking left, a line is an EMF behind an impedance (Thévenin); looking right, an admittance with a
+noise current (Norton). Both are carried along the ladder step by step, for many lines at once: the
+arrays are (n_lines, n_freq). No step divides by anything that can be zero: a missing load is an
+admittance of 0.
 """
 
 from __future__ import annotations
@@ -14,40 +15,32 @@ import numpy as np
 
 from verve.core.errors import InputError
 from verve.core.line._network import (
-    Active,
-    Element,
-    Emf,
-    Ratio,
-    Series,
-    Short,
-    Shunt,
+    NOTHING,
+    WIRE,
     Spectrum,
-    amplifier_block,
+    Step,
     converter_noise_v2_per_hz,
-    passive_elements,
-    sound_and_microphone,
+    following_steps,
     source_circuit,
 )
 from verve.core.line._stages import (
     SOURCES,
-    Amplifier,
     Converter,
     Microphone,
     Sound,
     Stage,
 )
-from verve.core.units import (
-    FloatArray,
-    thermal_noise_a2_per_hz,
-    thermal_noise_v2_per_hz,
-)
+from verve.core.units import ComplexArray, FloatArray, thermal_noise_v2_per_hz
+
+_FOUR_K_T = float(thermal_noise_v2_per_hz(1.0))
+"""Thermal noise of 1 Ω in V²/Hz, which is that of 1 S in A²/Hz."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Junction:
     """The wire behind one stage, at the loudest sine of each frequency.
 
-    shape: (n_freq,) or a scalar that holds for all
+    shape: (n_freq,)
     unit: volts RMS, ohms, siemens, V²/Hz
     """
 
@@ -72,9 +65,6 @@ class Solution:
     junctions: tuple[Junction | None, ...]
     end_noise_v2_per_hz: FloatArray
 
-    def __post_init__(self) -> None:
-        self.end_noise_v2_per_hz.setflags(write=False)
-
 
 def check_order(stages: Sequence[Stage], place: str = "line") -> None:
     """raises: InputError if the stages stand in an order that cannot be."""
@@ -96,162 +86,166 @@ def check_order(stages: Sequence[Stage], place: str = "line") -> None:
             raise InputError(here, "must have a microphone behind it", stage.stage)
 
 
-@dataclass(slots=True, eq=False)
-class _Left:
-    """What a junction sees to its left: EMF, impedance, noise by stage (n_stages, n_freq)."""
+class _Ladders:
+    """The steps of many lines side by side, shorter ones filled up with wires.
 
-    emf: Spectrum
-    impedance: Spectrum
-    noise: FloatArray
+    shape: coefficients (n_steps, n_lines, n_freq), or (n_steps, n_lines, 1) where no line's depends
+    on frequency; `last_step` (n_lines, n_stages), −1 where there is no junction
+    """
 
-    def add(self, element: Element, index: int) -> None:
-        if isinstance(element, Series):
-            self.impedance = self.impedance + element.impedance_ohm
-            if element.noise_v2_per_hz is None:
-                self.noise[index] += thermal_noise_v2_per_hz(np.real(element.impedance_ohm))
-            else:
-                self.noise[index] += element.noise_v2_per_hz
-        elif isinstance(element, Shunt):
-            factor = 1.0 / (1.0 + self.impedance * element.admittance_s)
-            power = np.abs(factor) ** 2
-            conductance = np.real(element.admittance_s)
-            if np.any(conductance):
-                own = np.abs(self.impedance) ** 2 * thermal_noise_a2_per_hz(conductance)
-                self.noise[index] += own
-            self.noise *= power
-            self.emf = self.emf * factor
-            self.impedance = self.impedance * factor
-        elif isinstance(element, Ratio):
-            self.emf = self.emf / element.turns_ratio
-            self.impedance = self.impedance / element.turns_ratio**2
-            self.noise /= element.turns_ratio**2
-        elif isinstance(element, Short):
-            self.emf, self.impedance = 0.0, 0.0
-            self.noise[:] = 0.0
+    def __init__(self, lines: Sequence[tuple[Stage, ...]], hz: FloatArray) -> None:
+        self.lines, self.hz = lines, hz
+        self.n_stages = max(len(line) for line in lines)
+        shape = (len(lines), self.n_stages, len(hz))
+        self.emf = np.zeros((len(lines), len(hz)), dtype=complex)
+        self.noise = np.zeros(shape)
+        self.last_step = np.full(shape[:2], -1)
+        steps = [self._ladder(row, line) for row, line in enumerate(lines)]
+        self.count = max(len(ladder) for ladder in steps)
+        sizes = (self.count, len(lines))
+        self.owner = np.zeros(sizes, dtype=int)
+        self.seen, self.current2 = np.ones(sizes), np.zeros(sizes)
+        self.gain_noise2, self.z2_noise = np.zeros(sizes), np.ones(sizes)
+        self.z1, self.y, self.gain, self.z2 = (
+            np.full((*sizes, len(hz)), fill, dtype=complex) for fill in (0.0, 0.0, 1.0, 0.0)
+        )
+        for row, ladder in enumerate(steps):
+            for at, (owner, step) in enumerate(ladder):
+                self._put(at, row, owner, step)
 
+    def _ladder(self, row: int, line: tuple[Stage, ...]) -> list[tuple[int, Step]]:
+        begin = 1 if isinstance(line[0], Sound) else 0
+        emf, steps = source_circuit(line, begin, self.hz)
+        self.emf[row] = emf.voltage_v_rms
+        self.noise[row, begin] += emf.own_noise_v2_per_hz
+        if begin:
+            self.noise[row, 0] += emf.before_noise_v2_per_hz
+        ladder = [(begin, step) for step in steps]
+        self.last_step[row, begin] = len(ladder) - 1
+        for index in range(begin + 1, len(line)):
+            stage = line[index]
+            if not isinstance(stage, Converter):
+                ladder += [(index, step) for step in following_steps(stage, self.hz)]
+            # Behind a converter is what is before it.
+            self.last_step[row, index] = len(ladder) - 1
+        return ladder
 
-_Right = tuple[Spectrum, Spectrum]
-"""What a junction sees to its right: admittance (S) and noise current density (A²/Hz)."""
-
-
-def _in_front_of(right: _Right, element: Element) -> _Right:
-    """The right side seen through one more element in front of it."""
-    admittance, noise = right
-    if isinstance(element, Series):
-        factor = 1.0 / (1.0 + admittance * element.impedance_ohm)
-        thermal = thermal_noise_v2_per_hz(np.real(element.impedance_ohm))
-        return admittance * factor, (noise + np.abs(admittance) ** 2 * thermal) * np.abs(
-            factor
-        ) ** 2
-    if isinstance(element, Shunt):
-        thermal = thermal_noise_a2_per_hz(np.real(element.admittance_s))
-        return admittance + element.admittance_s, noise + thermal
-    if isinstance(element, Ratio):
-        square = element.turns_ratio**2
-        return admittance / square, noise / square
-    raise TypeError("a short stands only inside a source")
-
-
-_Part = Emf | Active | Converter | tuple[Element, ...] | None
-
-
-def _parts(stages: Sequence[Stage], hz: FloatArray) -> list[_Part]:
-    parts: list[_Part] = []
-    for index, stage in enumerate(stages):
-        if isinstance(stage, Sound):
-            parts.append(None)
-        elif isinstance(stage, Microphone):
-            before = stages[index - 1]
-            assert isinstance(before, Sound)
-            parts.append(sound_and_microphone(before, stage, hz))
-        elif isinstance(stage, Amplifier):
-            parts.append(amplifier_block(stage, hz))
-        elif isinstance(stage, Converter):
-            parts.append(stage)
-        elif isinstance(stage, SOURCES):
-            parts.append(source_circuit(stage, hz))
-        else:
-            parts.append(passive_elements(stage, hz))
-    return parts
+    def _put(self, at: int, row: int, owner: int, step: Step) -> None:
+        self.owner[at, row] = owner
+        self.seen[at, row] = step.impedance_seen
+        self.current2[at, row] = step.current_noise_a2_per_hz
+        self.gain_noise2[at, row] = step.gain_noise_v2_per_hz
+        self.z2_noise[at, row] = 0.0 if step.z2_is_noiseless else 1.0
+        # Wires are there already; writing only what differs saves half the time.
+        if step.z1_ohm is not NOTHING:
+            self.z1[at, row] = step.z1_ohm
+        if step.y_s is not NOTHING:
+            self.y[at, row] = step.y_s
+        if step.gain is not WIRE:
+            self.gain[at, row] = step.gain
+        if step.z2_ohm is not NOTHING:
+            self.z2[at, row] = step.z2_ohm
 
 
-def _looking_right(parts: Sequence[_Part]) -> list[_Right]:
-    right: list[_Right] = [(0.0, 0.0)] * len(parts)
-    for index in range(len(parts) - 2, -1, -1):
-        behind = parts[index + 1]
-        if isinstance(behind, Active):
-            right[index] = (behind.input_admittance_s, behind.input_noise_a2_per_hz)
-        elif isinstance(behind, Converter):
-            right[index] = (1.0 / behind.input_impedance_ohm, 0.0)
-        elif isinstance(behind, tuple):
-            seen = right[index + 1]
-            for element in reversed(behind):
-                seen = _in_front_of(seen, element)
-            right[index] = seen
-    return right
+def _power(values: ComplexArray) -> FloatArray:
+    return np.asarray(values.real**2 + values.imag**2)
 
 
-def _junction(left: _Left, right: _Right) -> Junction:
-    admittance, current = right
-    factor = 1.0 / (1.0 + left.impedance * admittance)
-    noise = left.noise.sum(axis=0) + np.abs(left.impedance) ** 2 * current
-    return Junction(
-        open_v_rms=left.emf,
-        v_rms=left.emf * factor,
-        source_impedance_ohm=left.impedance,
-        load_admittance_s=admittance,
-        noise_v2_per_hz=noise * np.abs(factor) ** 2,
+def _looking_right(
+    ladders: _Ladders, load: FloatArray, current_noise: FloatArray
+) -> tuple[ComplexArray, FloatArray]:
+    """Admittance and noise current that each step's output sees.
+
+    shape: load (n_lines, 1); results (n_steps, n_lines, n_freq)
+    """
+    shape = ladders.y.shape
+    seen = np.empty(shape, dtype=complex)
+    currents = np.empty(shape)
+    admittance = np.broadcast_to(load.astype(complex), shape[1:])
+    current: FloatArray = np.zeros(shape[1:])
+    for at in range(ladders.count - 1, -1, -1):
+        seen[at], currents[at] = admittance, current
+        z1, z2 = ladders.z1[at], ladders.z2[at]
+        through = ladders.seen[at][:, None]
+        factor = 1.0 / (1.0 + admittance * z2)
+        thermal = _FOUR_K_T * z2.real * ladders.z2_noise[at][:, None]
+        current = (current + _power(admittance) * thermal) * _power(factor) * through
+        admittance = admittance * factor * through + ladders.y[at]
+        current = current + current_noise[at]
+        factor = 1.0 / (1.0 + admittance * z1)
+        current = (current + _power(admittance) * (_FOUR_K_T * z1.real)) * _power(factor)
+        admittance = admittance * factor
+    return seen, currents
+
+
+def solve_many(lines: Sequence[Sequence[Stage]], hz: FloatArray) -> list[Solution]:
+    """Signal and noise at every junction of several lines, on one frequency axis.
+
+    shape: hz (n_freq,)
+    raises: InputError if the stages of one stand in an impossible order
+    source: Thévenin and Norton along a ladder; Nyquist noise of each real part
+    """
+    for line in lines:
+        check_order(line)
+    if not lines:
+        return []
+    ladders = _Ladders([tuple(line) for line in lines], hz)
+    rows = np.arange(len(lines))
+    ends = [line[-1] for line in lines]
+    load = np.array(
+        [[1.0 / end.input_impedance_ohm if isinstance(end, Converter) else 0.0] for end in ends]
     )
-
-
-def _through_active(left: _Left, block: Active, index: int) -> None:
-    factor = 1.0 / (1.0 + left.impedance * block.input_admittance_s)
-    power = np.abs(factor) ** 2
-    left.noise *= power
-    left.noise[index] += (
-        np.abs(left.impedance) ** 2 * block.input_noise_a2_per_hz * power
-        + block.gain_noise_v2_per_hz
-    )
-    left.noise *= np.abs(block.gain) ** 2
-    left.emf = left.emf * factor * block.gain
-    left.impedance = block.output_impedance_ohm
+    current_noise = _FOUR_K_T * ladders.y.real + ladders.current2[:, :, None]
+    seen, currents = _looking_right(ladders, load, current_noise)
+    emf, noise = ladders.emf, ladders.noise
+    impedance: ComplexArray = np.zeros_like(emf)
+    emfs = np.empty_like(seen)
+    impedances = np.empty_like(seen)
+    left_noise = np.empty(seen.shape)
+    for at in range(ladders.count):
+        owner = ladders.owner[at]
+        z1, z2, gain = ladders.z1[at], ladders.z2[at], ladders.gain[at]
+        impedance = impedance + z1
+        factor = 1.0 / (1.0 + impedance * ladders.y[at])
+        through = factor * gain
+        noise[rows, owner] += _FOUR_K_T * z1.real + _power(impedance) * current_noise[at]
+        noise *= _power(through)[:, None, :]
+        noise[rows, owner] += ladders.gain_noise2[at][:, None] * _power(gain) + (
+            _FOUR_K_T * z2.real * ladders.z2_noise[at][:, None]
+        )
+        emf = emf * through
+        impedance = impedance * factor * ladders.seen[at][:, None] + z2
+        emfs[at], impedances[at], left_noise[at] = emf, impedance, noise.sum(axis=1)
+    factors = 1.0 / (1.0 + impedances * seen)
+    volts = emfs * factors
+    totals = (left_noise + _power(impedances) * currents) * _power(factors)
+    noise *= _power(1.0 / (1.0 + impedance * load))[:, None, :]
+    for row, end in enumerate(ends):
+        if isinstance(end, Converter):
+            noise[row, len(lines[row]) - 1] += converter_noise_v2_per_hz(end)
+    noise.setflags(write=False)
+    return [
+        Solution(
+            stages=ladders.lines[row],
+            hz=hz,
+            junctions=tuple(
+                None
+                if at < 0
+                else Junction(
+                    open_v_rms=emfs[at, row],
+                    v_rms=volts[at, row],
+                    source_impedance_ohm=impedances[at, row],
+                    load_admittance_s=seen[at, row],
+                    noise_v2_per_hz=totals[at, row],
+                )
+                for at in ladders.last_step[row, : len(ladders.lines[row])].tolist()
+            ),
+            end_noise_v2_per_hz=noise[row, : len(ladders.lines[row])],
+        )
+        for row in range(len(lines))
+    ]
 
 
 def solve(stages: Sequence[Stage], hz: FloatArray) -> Solution:
-    """Signal and noise at every junction of a line.
-
-    shape: hz (n_freq,)
-    raises: InputError if the stages stand in an impossible order
-    source: Thévenin and Norton along a ladder; Nyquist noise of each real part
-    """
-    check_order(stages)
-    parts = _parts(stages, hz)
-    right = _looking_right(parts)
-    left = _Left(0.0, 0.0, np.zeros((len(stages), len(hz))))
-    junctions: list[Junction | None] = []
-    for index, part in enumerate(parts):
-        if part is None:
-            junctions.append(None)
-            continue
-        if isinstance(part, Emf):
-            left.emf = part.voltage_v_rms
-            left.noise[index] += part.own_noise_v2_per_hz
-            if index:
-                left.noise[index - 1] += part.before_noise_v2_per_hz
-            for element in part.elements:
-                left.add(element, index)
-        elif isinstance(part, Active):
-            _through_active(left, part, index)
-        elif isinstance(part, Converter):
-            junctions.append(junctions[-1])
-            power = np.abs(1.0 / (1.0 + left.impedance / part.input_impedance_ohm)) ** 2
-            left.noise *= power
-            left.noise[index] += converter_noise_v2_per_hz(part)
-            continue
-        else:
-            for element in part:
-                left.add(element, index)
-        junctions.append(_junction(left, right[index]))
-    return Solution(
-        stages=tuple(stages), hz=hz, junctions=tuple(junctions), end_noise_v2_per_hz=left.noise
-    )
+    """Signal and noise at every junction of one line; see `solve_many`."""
+    return solve_many([stages], hz)[0]
