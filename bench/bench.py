@@ -7,6 +7,7 @@ turn. Ends with 1 if a row is over its limit.
 from __future__ import annotations
 
 import compileall
+import gc
 import os
 import statistics
 import subprocess
@@ -17,11 +18,14 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
+from big_session import big_session
+
 import verve
 from verve.core.assess import assess
 from verve.core.chain import clear_cache
 from verve.core.demo import demo_session
-from verve.core.session import Change, set_control, to_json
+from verve.core.line import levels_of, read_spectra
+from verve.core.session import Change, History, Session, set_control, to_json
 
 FRAME_MS = 16.0
 
@@ -106,23 +110,75 @@ def start_rows() -> Iterator[Row]:
     yield Row("start to whole picture: demo ÷ empty window", whole, "×", 10.0)
 
 
-def assess_rows() -> Iterator[Row]:
-    """The whole assessment of the demo, nothing remembered, and after one changed gain."""
-    session = demo_session()
+def _from_nothing_ms(session: Session) -> float:
+    """An assessment of which nothing is remembered: every copy is of new objects."""
+    copies = iter([session.model_copy(deep=True) for _ in range(28)])
 
-    def from_nothing() -> None:
+    def action() -> None:
         clear_cache()
-        assess(session)
+        assess(next(copies))
 
-    yield Row("assess the demo, nothing remembered", median_ms(from_nothing), "ms", FRAME_MS)
+    return median_ms(action)
+
+
+def _one_gain_ms(session: Session, owner: str) -> float:
+    """An assessment after one gain has been changed."""
     steps = iter(range(10**6))
 
-    def one_gain() -> None:
+    def action() -> None:
         gain_db = 10.0 + next(steps) % 300 / 10.0
-        change = Change(owner="interface", channel="in.1", name="gain_db", value=gain_db)
+        change = Change(owner=owner, channel="in.1", name="gain_db", value=gain_db)
         assess(set_control(session, change))
 
-    yield Row("assess the demo after one changed gain", median_ms(one_gain), "ms", FRAME_MS)
+    return median_ms(action)
+
+
+def _memory_grown_mb(session: Session) -> float:
+    """What ten thousand edits, each assessed and undone, leave behind."""
+    history = History(session)
+
+    def edits(first: int, count: int) -> None:
+        nonlocal history
+        for step in range(first, first + count):
+            value = 10.0 + step % 300 / 10.0
+            change = Change(owner="interface", channel="in.1", name="gain_db", value=value)
+            history = history.push("gain", set_control(history.session, change))
+            assess(history.session)
+            history = history.undo()
+
+    edits(0, 1000)
+    before = _resident_mb()
+    edits(1000, 10_000)
+    return _resident_mb() - before
+
+
+def _resident_mb() -> float:
+    gc.collect()
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return pages * os.sysconf("SC_PAGE_SIZE") / 1e6
+
+
+def assess_rows() -> Iterator[Row]:
+    """Whole assessments, nothing remembered, and after one changed gain."""
+    session, sixteen, many = demo_session(), big_session(16), big_session(64)
+    yield Row("assess the demo, nothing remembered", _from_nothing_ms(session), "ms", FRAME_MS)
+    yield Row("assess 16 different lines", _from_nothing_ms(sixteen), "ms", FRAME_MS)
+    yield Row("assess 64 different lines", _from_nothing_ms(many), "ms", 60.0)
+    yield Row(
+        "assess the demo after one changed gain", _one_gain_ms(session, "interface"), "ms", 5.0
+    )
+    yield Row(
+        "assess 16 lines after one changed gain", _one_gain_ms(sixteen, "interface_0"), "ms", 5.0
+    )
+    lines = [
+        (item.state.staged.stages, item.route.source.figures.octave_bands_db)
+        for item in assess(many).lines
+        if item.state.staged is not None
+    ]
+    stages, bands = [line[0] for line in lines], [line[1] for line in lines]
+    per_line = median_ms(lambda: [levels_of(r) for r in read_spectra(stages, bands)]) / len(lines)
+    yield Row("levels, response and noise shares of one of 64", per_line, "ms", 0.4)
+    yield Row("memory left behind by 10,000 edits", _memory_grown_mb(session), "MB", 8.0)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "demo.verve.json"
         path.write_text(to_json(session))

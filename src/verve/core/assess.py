@@ -132,7 +132,7 @@ class Assessment:
 def _all_findings(session: Session, states: Sequence[LineState]) -> tuple[Finding, ...]:
     setup = session.setup
     found = power.findings([state.route for state in states])
-    found += patch.findings(states, setup)
+    found += patch.findings(states)
     # A line that something keeps silent or ends before the recorder has no level to judge yet.
     broken = {f.line for f in found if f.severity == "stop" and f.rule != "phantom_missing"}
     broken |= {f.line for f in found if f.rule in {"pickup_loaded", "wrong_mode"}}

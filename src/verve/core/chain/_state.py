@@ -15,6 +15,7 @@ from verve.core.session import (
     MixerFigures,
     PlayingRange,
     PreampFigures,
+    Remembered,
     Route,
     Setup,
     playing_range,
@@ -91,21 +92,33 @@ def _computed(keys: Sequence[_Key]) -> list[tuple[Reading, LineLevels]]:
 def clear_cache() -> None:
     """Forget what was computed: for measuring how long computing takes."""
     _cache.clear()
+    _states.clear()
+
+
+_states: Remembered[LineState] = Remembered(1024)
 
 
 def line_states(routes: Sequence[Route], setup: Setup) -> list[LineState]:
-    """Follow and compute lines, all at once."""
-    staged = [stage_line(route, setup) if is_physical(route) else None for route in routes]
+    """Follow and compute lines, all at once; those that are as they were come as they were."""
+    found: dict[int, LineState] = {}
+    staged: dict[int, StagedLine | None] = {}
+    for number, route in enumerate(routes):
+        known = _states.find((route, setup.room, setup.audio))
+        if known is not None:
+            found[number] = known
+        else:
+            staged[number] = stage_line(route, setup) if is_physical(route) else None
     keys = [
         (line.stages, line.route.source.figures.octave_bands_db)
-        for line in staged
+        for line in staged.values()
         if line is not None
     ]
     computed = iter(_computed(keys))
-    states = []
-    for route, line in zip(routes, staged, strict=True):
+    for number, line in staged.items():
+        route = routes[number]
         reading, levels = next(computed) if line is not None else (None, None)
-        states.append(
+        found[number] = _states.keep(
+            (route, setup.room, setup.audio),
             LineState(
                 line=route.line,
                 route=route,
@@ -114,9 +127,9 @@ def line_states(routes: Sequence[Route], setup: Setup) -> list[LineState]:
                 staged=line,
                 reading=reading,
                 levels=levels,
-            )
+            ),
         )
-    return states
+    return [found[number] for number in range(len(routes))]
 
 
 def has_own_gain(hop: Hop) -> bool:

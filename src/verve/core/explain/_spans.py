@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from verve.core.chain import LineState, Part
 from verve.core.line import Amplifier, Converter, LineLevels, Microphone
@@ -130,6 +131,7 @@ def _controls(state: LineState, part: Part) -> Mapping[str, Control]:
     return state.route.hops[part.hop].controls
 
 
+@lru_cache(maxsize=1024)
 def spans_of(state: LineState) -> tuple[Span, ...]:
     """The corridor of a line; empty for one that cannot be computed."""
     if state.staged is None or state.levels is None:

@@ -37,11 +37,11 @@ class Grid:
 
     `weights_hz` turns a density per hertz into its integral over the band: sum(density · weights);
     `coarse_weights_hz` does the same from the Gauss points alone. `octave` says in which octave a
-    point stands, `octave_share` what part of that octave's power it has when the power is even over
-    the logarithm of frequency. `all_weights_hz` has flat, coarse flat, A-weighted and coarse
+    point stands, `octave_shares` what part of that octave's power it has when the power is even over
+    the logarithm of frequency, finely and coarsely. `all_weights_hz` has flat, coarse flat, A-weighted and coarse
     A-weighted side by side, for one product.
 
-    shape: (n_freq,); all_weights_hz (n_freq, 4)
+    shape: (n_freq,); all_weights_hz (n_freq, 4); octave_shares (n_freq, 2)
     """
 
     hz: FloatArray
@@ -50,7 +50,7 @@ class Grid:
     a_weights_hz: FloatArray
     all_weights_hz: FloatArray
     octave: FloatArray
-    octave_share: FloatArray
+    octave_shares: FloatArray
 
     def __post_init__(self) -> None:
         for field in fields(self):
@@ -82,10 +82,10 @@ def grid(halvings: int = 0) -> Grid:
     middles, radii = (edges[1:] + edges[:-1]) / 2.0, (edges[1:] - edges[:-1]) / 2.0
     nodes = _mirrored(_KRONROD_NODES, -1.0)
     hz = np.exp(middles[:, None] + radii[:, None] * nodes).ravel()
-    fine = _mirrored(_KRONROD_WEIGHTS, 1.0)
+    fine, rough = _mirrored(_KRONROD_WEIGHTS, 1.0), _mirrored(_GAUSS_WEIGHTS, 1.0)
     # df = f · d(ln f). Scaled by less than 1e-6, so that flat noise comes out exact.
     weights = (radii[:, None] * fine).ravel() * hz
-    coarse = (radii[:, None] * _mirrored(_GAUSS_WEIGHTS, 1.0)).ravel() * hz
+    coarse = (radii[:, None] * rough).ravel() * hz
     weights *= BAND_HZ / weights.sum()
     coarse *= BAND_HZ / coarse.sum()
     a_power = a_weighting_power(hz)
@@ -98,7 +98,10 @@ def grid(halvings: int = 0) -> Grid:
         a_weights_hz=columns[2],
         all_weights_hz=np.stack(columns, axis=1),
         octave=np.repeat(np.arange(OCTAVES), panels * len(nodes)),
-        octave_share=np.tile(fine / fine.sum(), OCTAVES * panels) / panels,
+        octave_shares=np.tile(
+            np.stack([fine / fine.sum(), rough / rough.sum()], axis=1), (OCTAVES * panels, 1)
+        )
+        / panels,
     )
 
 

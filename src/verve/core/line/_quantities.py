@@ -5,20 +5,25 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from verve.core.errors import InputError
 from verve.core.line._grid import MOST_HALVINGS, Grid, grid
-from verve.core.line._solve import Junction, Solution, solve_many
+from verve.core.line._solve import Batch, Junction, Solution, solve_many
 from verve.core.line._stages import Amplifier, Converter, Microphone, Sound, Stage
 from verve.core.units import (
+    ComplexArray,
     FloatArray,
     ratio_to_db,
     v2_to_dbu,
 )
 
-NOISE_TOLERANCE_DB = 0.01
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+TOLERANCE_DB = 0.05
 """Fine and coarse sums must agree so well; the error of the fine one is then far smaller."""
 _EQUAL_DB = 1e-9
 """Two headrooms closer than this are equal: they differ by rounding alone."""
@@ -192,7 +197,7 @@ def _at(spectrum: object, index: int) -> complex:
     return complex(values if values.ndim == 0 else values[index])
 
 
-_RATIO_TOLERANCE = 10.0 ** (NOISE_TOLERANCE_DB / 10.0) - 1.0
+_RATIO_TOLERANCE = 10.0 ** (TOLERANCE_DB / 10.0) - 1.0
 
 
 def _read_many(
@@ -203,25 +208,18 @@ def _read_many(
 ) -> list[Reading]:
     """Solve all lines on one grid, and those whose noise still depends on it on a finer one.
 
-    `weights_at` gives the spectrum's weights for line number so-and-so on a grid, extra frequencies
-    behind.
+    `weights_at` gives the spectrum's weights for line number so-and-so on a grid, finely and
+    coarsely, (n_freq, 2), extra frequencies behind.
     """
     band = grid(halvings)
-    points = len(band.hz)
     hz = np.concatenate([band.hz, np.asarray(extra_hz, dtype=float)]) if extra_hz else band.hz
-    found: list[Reading] = []
-    unfinished: list[int] = []
-    for number, solution in enumerate(solve_many(lines, hz)):
-        wires = [at for at, junction in enumerate(solution.junctions) if junction is not None]
-        noise = np.empty((len(wires) + len(solution.stages), points))
-        for row, at in enumerate(wires):
-            noise[row] = solution.junctions[at].noise_v2_per_hz[:points]  # type: ignore[union-attr]
-        noise[len(wires) :] = solution.end_noise_v2_per_hz[:, :points]
-        sums = noise @ band.all_weights_hz
-        if halvings < MOST_HALVINGS and not _is_fine_enough(sums, len(wires)):
-            unfinished.append(number)
-        powers = _powers(solution, wires, weights_at(number, band), sums)
-        found.append(Reading(solution=solution, band=band, powers=powers))
+    batch = solve_many(lines, hz)
+    sums = _Sums.of(batch, band, np.stack([weights_at(n, band) for n in range(len(lines))]))
+    found = [
+        Reading(solution=batch.line(n), band=band, powers=sums.powers(batch, n))
+        for n in range(len(lines))
+    ]
+    unfinished = np.flatnonzero(~sums.agree()).tolist() if halvings < MOST_HALVINGS else []
     if unfinished:
         finer = _read_many(
             [lines[number] for number in unfinished],
@@ -234,42 +232,58 @@ def _read_many(
     return found
 
 
-def _is_fine_enough(sums: FloatArray, wires: int) -> bool:
-    """Whether fine and coarse sums agree on the noise of every junction and of the whole end.
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Sums:
+    """Sums over the frequencies of many lines, each fine one with its coarse one beside it.
 
-    shape: sums (rows, 4): flat, coarse flat, A-weighted, coarse A-weighted
+    shape: loaded, opened (n_lines, n_steps, 2); noise (n_lines, n_steps, 4) and end
+    (n_lines, n_stages, 4): flat, coarse flat, A-weighted, coarse A-weighted
+    unit: V²
     """
-    checked = np.vstack([sums[:wires], sums[wires:].sum(axis=0)])
-    fine, coarse = checked[:, 0::2], checked[:, 1::2]
-    return not bool((np.abs(fine - coarse) > fine * _RATIO_TOLERANCE).any())
+
+    loaded: FloatArray
+    opened: FloatArray
+    noise: FloatArray
+    end: FloatArray
+
+    @staticmethod
+    def of(batch: Batch, band: Grid, weights: FloatArray) -> _Sums:
+        """Sum everything; `weights` (n_lines, n_freq, 2) are those of each line's spectrum."""
+        points = len(band.hz)
+        return _Sums(
+            loaded=_mean_squares(batch.v_rms) @ weights,
+            opened=_mean_squares(batch.open_v_rms) @ weights,
+            noise=batch.noise_v2_per_hz[..., :points].swapaxes(0, 1) @ band.all_weights_hz,
+            end=batch.end_noise_v2_per_hz[..., :points] @ band.all_weights_hz,
+        )
+
+    def agree(self) -> NDArray[np.bool_]:
+        """Of which lines all fine sums agree with the coarse ones."""
+        tables = (self.loaded, self.opened, self.noise, self.end.sum(axis=1, keepdims=True))
+        agreed = np.ones(len(self.end), dtype=bool)
+        for table in tables:
+            fine, coarse = table[..., 0::2], table[..., 1::2]
+            agreed &= (np.abs(fine - coarse) <= fine * _RATIO_TOLERANCE).all(axis=(1, 2))
+        return agreed
+
+    def powers(self, batch: Batch, row: int) -> _Powers:
+        """The fine sums of one line as plain numbers."""
+        steps = batch.last_step[row][: len(batch.lines[row])]
+        loaded, opened = self.loaded[row, :, 0].tolist(), self.opened[row, :, 0].tolist()
+        noise, end = self.noise[row].tolist(), self.end[row, : len(steps)].tolist()
+        return _Powers(
+            loaded_v2=tuple(None if at < 0 else loaded[at] for at in steps),
+            open_v2=tuple(None if at < 0 else opened[at] for at in steps),
+            noise_v2=tuple(None if at < 0 else noise[at][0] for at in steps),
+            noise_a_v2=tuple(None if at < 0 else noise[at][2] for at in steps),
+            end_noise_v2=tuple(row[0] for row in end),
+            end_noise_a_v2=tuple(row[2] for row in end),
+        )
 
 
-def _powers(
-    solution: Solution, wires: Sequence[int], weights: FloatArray, sums: FloatArray
-) -> _Powers:
-    count = len(solution.stages)
-    volts = np.empty((2 * len(wires), len(solution.hz)), dtype=complex)
-    for row, at in enumerate(wires):
-        junction = solution.junctions[at]
-        assert junction is not None
-        volts[2 * row], volts[2 * row + 1] = junction.v_rms, junction.open_v_rms
-    levels = ((volts.real**2 + volts.imag**2) @ weights).tolist()
-    noise, ends = sums[: len(wires)].tolist(), sums[len(wires) :].tolist()
-
-    def spread(values: Sequence[float]) -> tuple[float | None, ...]:
-        found: list[float | None] = [None] * count
-        for at, value in zip(wires, values, strict=True):
-            found[at] = value
-        return tuple(found)
-
-    return _Powers(
-        loaded_v2=spread(levels[0::2]),
-        open_v2=spread(levels[1::2]),
-        noise_v2=spread([row[0] for row in noise]),
-        noise_a_v2=spread([row[2] for row in noise]),
-        end_noise_v2=tuple(row[0] for row in ends),
-        end_noise_a_v2=tuple(row[2] for row in ends),
-    )
+def _mean_squares(volts: ComplexArray) -> FloatArray:
+    """Lines first, for one product with the weights of each line."""
+    return np.asarray((volts.real**2 + volts.imag**2).swapaxes(0, 1))
 
 
 def read_at(stages: Sequence[Stage], hz: Sequence[float]) -> Reading:
@@ -279,8 +293,8 @@ def read_at(stages: Sequence[Stage], hz: Sequence[float]) -> Reading:
     """
 
     def weights_at(_: int, band: Grid) -> FloatArray:
-        weights = np.zeros(len(band.hz) + len(hz))
-        weights[len(band.hz)] = 1.0
+        weights = np.zeros((len(band.hz) + len(hz), 2))
+        weights[len(band.hz)] = 1.0  # a sine is where it is, on every grid
         return weights
 
     return _read_many([stages], tuple(hz), weights_at)[0]
@@ -309,7 +323,7 @@ OCTAVE_BANDS_HZ = (31.5, 63.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000
 def octave_weights(octave_bands_db: tuple[float, ...], band: Grid) -> FloatArray:
     """Share of a source's power on each grid frequency; within an octave it is even per octave.
 
-    shape: octave_bands_db (10,), result (n_freq,)
+    shape: octave_bands_db (10,), result (n_freq, 2): for fine and for coarse sums
     raises: InputError if there are not ten bands
     """
     if len(octave_bands_db) != len(OCTAVE_BANDS_HZ):
@@ -317,6 +331,6 @@ def octave_weights(octave_bands_db: tuple[float, ...], band: Grid) -> FloatArray
             "octave_bands_db", "must have ten values, 31.5 Hz to 16 kHz", octave_bands_db
         )
     power = 10.0 ** (np.asarray(octave_bands_db) / 10.0)
-    weights: FloatArray = power[band.octave] * band.octave_share / power.sum()
+    weights: FloatArray = power[band.octave][:, None] * band.octave_shares / power.sum()
     weights.setflags(write=False)
     return weights

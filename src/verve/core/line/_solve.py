@@ -66,6 +66,47 @@ class Solution:
     end_noise_v2_per_hz: FloatArray
 
 
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Batch:
+    """Many lines solved side by side. `last_step` says behind which step the junction of a stage
+    is, −1 for none; steps that a shorter line does not have repeat its last junction.
+
+    shape: open_v_rms … noise (n_steps, n_lines, n_freq); end_noise (n_lines, n_stages, n_freq);
+    last_step (n_lines, n_stages)
+    """
+
+    lines: Sequence[tuple[Stage, ...]]
+    hz: FloatArray
+    open_v_rms: ComplexArray
+    v_rms: ComplexArray
+    source_impedance_ohm: ComplexArray
+    load_admittance_s: ComplexArray
+    noise_v2_per_hz: FloatArray
+    end_noise_v2_per_hz: FloatArray
+    last_step: Sequence[Sequence[int]]
+
+    def line(self, row: int) -> Solution:
+        """One of the lines by itself; its arrays are views."""
+        stages = self.lines[row]
+        return Solution(
+            stages=stages,
+            hz=self.hz,
+            junctions=tuple(
+                None
+                if at < 0
+                else Junction(
+                    open_v_rms=self.open_v_rms[at, row],
+                    v_rms=self.v_rms[at, row],
+                    source_impedance_ohm=self.source_impedance_ohm[at, row],
+                    load_admittance_s=self.load_admittance_s[at, row],
+                    noise_v2_per_hz=self.noise_v2_per_hz[at, row],
+                )
+                for at in self.last_step[row][: len(stages)]
+            ),
+            end_noise_v2_per_hz=self.end_noise_v2_per_hz[row, : len(stages)],
+        )
+
+
 def check_order(stages: Sequence[Stage], place: str = "line") -> None:
     """raises: InputError if the stages stand in an order that cannot be."""
     if not stages:
@@ -178,17 +219,17 @@ def _looking_right(
     return seen, currents
 
 
-def solve_many(lines: Sequence[Sequence[Stage]], hz: FloatArray) -> list[Solution]:
+def solve_many(lines: Sequence[Sequence[Stage]], hz: FloatArray) -> Batch:
     """Signal and noise at every junction of several lines, on one frequency axis.
 
     shape: hz (n_freq,)
-    raises: InputError if the stages of one stand in an impossible order
+    raises: InputError if there is none, or the stages of one stand in an impossible order
     source: Thévenin and Norton along a ladder; Nyquist noise of each real part
     """
+    if not lines:
+        raise InputError("lines", "must have at least one line")
     for line in lines:
         check_order(line)
-    if not lines:
-        return []
     ladders = _Ladders([tuple(line) for line in lines], hz)
     rows = np.arange(len(lines))
     ends = [line[-1] for line in lines]
@@ -224,28 +265,19 @@ def solve_many(lines: Sequence[Sequence[Stage]], hz: FloatArray) -> list[Solutio
         if isinstance(end, Converter):
             noise[row, len(lines[row]) - 1] += converter_noise_v2_per_hz(end)
     noise.setflags(write=False)
-    return [
-        Solution(
-            stages=ladders.lines[row],
-            hz=hz,
-            junctions=tuple(
-                None
-                if at < 0
-                else Junction(
-                    open_v_rms=emfs[at, row],
-                    v_rms=volts[at, row],
-                    source_impedance_ohm=impedances[at, row],
-                    load_admittance_s=seen[at, row],
-                    noise_v2_per_hz=totals[at, row],
-                )
-                for at in ladders.last_step[row, : len(ladders.lines[row])].tolist()
-            ),
-            end_noise_v2_per_hz=noise[row, : len(ladders.lines[row])],
-        )
-        for row in range(len(lines))
-    ]
+    return Batch(
+        lines=ladders.lines,
+        hz=hz,
+        open_v_rms=emfs,
+        v_rms=volts,
+        source_impedance_ohm=impedances,
+        load_admittance_s=seen,
+        noise_v2_per_hz=totals,
+        end_noise_v2_per_hz=noise,
+        last_step=ladders.last_step.tolist(),
+    )
 
 
 def solve(stages: Sequence[Stage], hz: FloatArray) -> Solution:
     """Signal and noise at every junction of one line; see `solve_many`."""
-    return solve_many([stages], hz)[0]
+    return solve_many([stages], hz).line(0)

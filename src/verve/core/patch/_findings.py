@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
+
+import numpy as np
 
 from verve.core.chain import LineState
 from verve.core.findings import Fact, Finding, Remedy
-from verve.core.line import response_db
 from verve.core.session import (
     ActiveDiFigures,
     Change,
@@ -19,12 +21,13 @@ from verve.core.session import (
     PickupFigures,
     PiezoFigures,
     PreampFigures,
-    Setup,
-    controls_of,
     current_mode,
+    device_controls,
     input_figures,
     mode_figures,
+    source_controls,
 )
+from verve.core.units import db_to_ratio
 
 _HIGH_IMPEDANCE_OHM = 300_000.0
 _UNITY_DB = 0.5
@@ -55,34 +58,19 @@ def _incomplete(state: LineState) -> Finding:
     )
 
 
-def _treble_hz(state: LineState) -> float | None:
-    """Where the line's response into this input has fallen 3 dB below 1 kHz; None if in the band."""
-    assert state.reading is not None
-    staged = state.staged
-    assert staged is not None
-    at = len(staged.parts) - 1
-    hz = state.reading.band.hz
-    reference = int(abs(hz - 1000.0).argmin())
-    junction = state.reading.junction(at)
-    for index in range(reference, len(hz)):
-        level = response_db(junction, index, reference)
-        if level is not None and level < -3.0:
-            return float(hz[index])
-    return None
-
-
-def _bass_hz(state: LineState) -> float | None:
-    """Where it has fallen 3 dB below 1 kHz towards the bass."""
+def _edge_hz(state: LineState, *, upwards: bool) -> float | None:
+    """Where the response into this input has first fallen 3 dB below 1 kHz, going up or down from
+    there; None if nowhere in the band."""
     assert state.reading is not None
     assert state.staged is not None
     hz = state.reading.band.hz
-    reference = int(abs(hz - 1000.0).argmin())
+    reference = int(np.abs(hz - 1000.0).argmin())
     junction = state.reading.junction(len(state.staged.parts) - 1)
-    for index in range(reference, -1, -1):
-        level = response_db(junction, index, reference)
-        if level is not None and level < -3.0:
-            return float(hz[index])
-    return None
+    magnitude = np.abs(junction.v_rms)
+    fallen = magnitude < magnitude[reference] * db_to_ratio(-3.0)
+    way = slice(reference, None) if upwards else slice(reference, None, -1)
+    there = np.flatnonzero(fallen[way])
+    return float(hz[way][there[0]]) if len(there) else None
 
 
 def _loaded(state: LineState) -> Finding | None:
@@ -97,7 +85,7 @@ def _loaded(state: LineState) -> Finding | None:
     if mode.input_impedance_ohm >= _HIGH_IMPEDANCE_OHM:
         return None
     loss_db = state.reading.loss_db(0) or 0.0
-    treble, bass = _treble_hz(state), _bass_hz(state)
+    treble, bass = _edge_hz(state, upwards=True), _edge_hz(state, upwards=False)
     if isinstance(figures, PiezoFigures):
         tone = f"thin: nothing below {bass:.0f} Hz" if bass and bass > 40 else "quiet"
     else:
@@ -184,9 +172,9 @@ def _wrong_mode(state: LineState) -> Finding | None:
     )
 
 
-def _volume_down(state: LineState, setup: Setup) -> Finding | None:
+def _volume_down(state: LineState) -> Finding | None:
     source = state.route.source
-    for control in controls_of(setup, source.id):
+    for control in source_controls(source):
         if control.name == "volume_position" and float(control.value or 0.0) < _FULL:
             return Finding(
                 rule="volume_down",
@@ -205,12 +193,12 @@ def _volume_down(state: LineState, setup: Setup) -> Finding | None:
     return None
 
 
-def _faders(state: LineState, setup: Setup) -> list[Finding]:
+def _faders(state: LineState) -> list[Finding]:
     found = []
     for hop in state.route.hops:
         if not isinstance(hop.device.figures, MixerFigures):
             continue
-        for control in controls_of(setup, hop.device.id):
+        for control in device_controls(hop.device):
             off_db = float(control.value or 0.0) if control.name == "fader_db" else 0.0
             if control.channel in {hop.in_port, "main"} and abs(off_db) > _UNITY_DB:
                 found.append(
@@ -281,20 +269,23 @@ def _shared_inputs(states: Sequence[LineState]) -> list[Finding]:
     return found
 
 
-def findings(states: Sequence[LineState], setup: Setup) -> list[Finding]:
+@lru_cache(maxsize=1024)
+def _of_line(state: LineState) -> tuple[Finding, ...]:
+    """What is wrong with one line by itself."""
+    if not state.route.is_complete or state.staged is None:
+        return (_incomplete(state),)
+    loaded = _loaded(state)
+    maybe = [
+        loaded,
+        None if loaded else _wrong_mode(state),
+        _volume_down(state),
+        _preamp_behind_mixer(state),
+        *_faders(state),
+    ]
+    return tuple(finding for finding in maybe if finding is not None)
+
+
+def findings(states: Sequence[LineState]) -> list[Finding]:
     """Everything about connections and switches."""
-    found: list[Finding] = []
-    for state in states:
-        if not state.route.is_complete or state.staged is None:
-            found.append(_incomplete(state))
-            continue
-        loaded = _loaded(state)
-        maybe = [
-            loaded,
-            None if loaded else _wrong_mode(state),
-            _volume_down(state, setup),
-            _preamp_behind_mixer(state),
-        ]
-        found += [finding for finding in maybe if finding is not None]
-        found += _faders(state, setup)
-    return found + _shared_inputs(states)
+    found = [finding for state in states for finding in _of_line(state)]
+    return found + _shared_inputs([s for s in states if s.route.is_complete])

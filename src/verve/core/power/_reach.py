@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from verve.core.session import (
     ActiveDiFigures,
@@ -35,6 +36,7 @@ def _need(hop: Hop) -> Fed | None:
     return None
 
 
+@lru_cache(maxsize=1024)
 def devices_reached(route: Route) -> tuple[Fed, ...]:
     """Devices at which the input's phantom power arrives, nearest first.
 
@@ -52,6 +54,7 @@ def devices_reached(route: Route) -> tuple[Fed, ...]:
     return tuple(found)
 
 
+@lru_cache(maxsize=1024)
 def devices_in_need(route: Route) -> tuple[Hop, ...]:
     """Devices on the way that are dead without phantom power."""
     return tuple(
@@ -59,12 +62,14 @@ def devices_in_need(route: Route) -> tuple[Hop, ...]:
     )
 
 
+@lru_cache(maxsize=1024)
 def is_fed(route: Route) -> bool:
     """Whether the recorder's input gives phantom power."""
     recorder = route.recorder
     return recorder is not None and is_phantom_on(recorder.device, recorder.in_port)
 
 
+@lru_cache(maxsize=1024)
 def switch_of(route: Route) -> str | None:
     """Name of the phantom switch of the recorder's input; None if it has none."""
     recorder = route.recorder
@@ -75,6 +80,7 @@ def switch_of(route: Route) -> str | None:
     )
 
 
+@lru_cache(maxsize=1024)
 def is_alive(route: Route) -> bool:
     """Whether every device that needs phantom power on this line gets it."""
     reached = {fed.hop.device.id for fed in devices_reached(route)} if is_fed(route) else set()

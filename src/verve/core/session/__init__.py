@@ -88,6 +88,7 @@ from verve.core.session._models import (
     outputs_of,
     split_port,
 )
+from verve.core.session._remembered import Remembered
 from verve.core.session._route import Hop, Route, Topology, free_inputs, outputs_reached, routes
 from verve.core.session._text import control_text, parse_control
 
@@ -127,6 +128,7 @@ __all__ = [
     "Play",
     "PlayingRange",
     "PreampFigures",
+    "Remembered",
     "Room",
     "Route",
     "School",

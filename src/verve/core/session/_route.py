@@ -5,7 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from verve.core.session._controls import Control, channel_controls
+from verve.core.session._controls import (
+    Control,
+    channel_controls,
+    input_figures,
+    phantom_channel,
+)
 from verve.core.session._gear import CableFigures, InterfaceFigures, MixerFigures
 from verve.core.session._models import (
     ChannelSettings,
@@ -18,12 +23,13 @@ from verve.core.session._models import (
     outputs_of,
     split_port,
 )
+from verve.core.session._remembered import Remembered
 
 _HARD_OVER = 0.995
 """A pan this far over is meant as hard over; what it leaves on the other side is inaudible."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Hop:
     """A device on the way: where the signal comes in, by which link, and where it goes out.
 
@@ -42,7 +48,7 @@ class Hop:
         return self.link.cable
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Route:
     """The way of one line. `is_complete` when it arrives at an interface."""
 
@@ -76,7 +82,10 @@ class Topology:
         if source is None:  # a line that begins behind a device: its source is what feeds that
             source = next(iter(self._sources.values()))
         hops, complete = self._follow(first, frozenset())
-        return Route(line=line, source=source, hops=hops, is_complete=complete)
+        parts = (line, source, "whole" if complete else "part", *hops)
+        return _routes.get(
+            parts, lambda: Route(line=line, source=source, hops=hops, is_complete=complete)
+        )
 
     def _follow(self, link: Link, seen: frozenset[str]) -> tuple[tuple[Hop, ...], bool]:
         owner, port = split_port(link.end)
@@ -98,9 +107,38 @@ class Topology:
         return (_hop(device, link, port, None),), False
 
 
+_hops: Remembered[Hop] = Remembered(2048)
+_routes: Remembered[Route] = Remembered(1024)
+
+
 def _hop(device: Device, link: Link, in_port: str, out_port: str | None) -> Hop:
-    controls = channel_controls(device, in_port)
-    return Hop(device=device, link=link, in_port=in_port, out_port=out_port, controls=controls)
+    # A hop looks at its own channel, its phantom switch and a mixer's main fader: another channel of
+    # the same box can be set without making it anew.
+    settings = device.settings
+    switch = None
+    if isinstance(device.figures, InterfaceFigures):
+        switch = input_figures(device, in_port).phantom_switch
+    parts = (
+        device.id,
+        device.name,
+        device.figures,
+        settings.get(in_port),
+        None if switch is None else settings.get(phantom_channel(switch)),
+        settings.get("main"),
+        link,
+        in_port,
+        out_port,
+    )
+    return _hops.get(
+        parts,
+        lambda: Hop(
+            device=device,
+            link=link,
+            in_port=in_port,
+            out_port=out_port,
+            controls=channel_controls(device, in_port),
+        ),
+    )
 
 
 def outputs_reached(device: Device, in_port: str) -> tuple[str, ...]:

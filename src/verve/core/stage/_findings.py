@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 
 from verve.core.chain import LineState
 from verve.core.findings import Fact, Finding, Remedy, level_text
@@ -311,6 +312,23 @@ def windows_of(states: Sequence[LineState], school: School) -> dict[str, Window]
     return {s.line.id: window(school, s.playing, s.crest_db) for s in states}
 
 
+@lru_cache(maxsize=1024)
+def _of_line(state: LineState, target: Window, is_unequal: bool) -> tuple[Finding, ...]:
+    """What is wrong with the levels of one line; a side of an unequal pair has its own finding."""
+    if state.levels is None:
+        return ()
+    if not _has_signal(state.levels):
+        return (_silent(state),)
+    clips = _clips(state, target)
+    maybe: list[Finding | None] = [clips]
+    if clips is None and not is_unequal:
+        maybe += [_above(state, target), _below(state, target)]
+    if clips is None:
+        maybe.append(_tight_before(state))
+    maybe += [_noise(state), _needless_pad(state)]
+    return tuple(finding for finding in maybe if finding is not None)
+
+
 def findings(states: Sequence[LineState], school: School) -> list[Finding]:
     """Everything about levels: clipping, windows, pairs, noise."""
     windows = windows_of(states, school)
@@ -318,20 +336,7 @@ def findings(states: Sequence[LineState], school: School) -> list[Finding]:
     unequal = _pair_gains(states, windows)
     in_unequal_pair = {finding.line for finding in unequal}
     for state in states:
-        if state.levels is None:
-            continue
-        if not _has_signal(state.levels):
-            found.append(_silent(state))
-            continue
-        target = windows[state.line.id]
-        clips = _clips(state, target)
-        maybe: list[Finding | None] = [clips]
-        if clips is None and state.line.id not in in_unequal_pair:
-            maybe += [_above(state, target), _below(state, target)]
-        if clips is None:
-            maybe.append(_tight_before(state))
-        maybe += [_noise(state), _needless_pad(state)]
-        found += [finding for finding in maybe if finding is not None]
+        found += _of_line(state, windows[state.line.id], state.line.id in in_unequal_pair)
     return found + unequal
 
 
