@@ -171,7 +171,7 @@ def assess_rows() -> Iterator[Row]:
         "assess 16 lines after one changed gain", _one_gain_ms(sixteen, "interface_0"), "ms", 5.0
     )
     lines = [
-        (item.state.staged.stages, item.route.source.figures.octave_bands_db)
+        (item.state.staged.stages, item.state.staged.colour.octave_bands_db)
         for item in assess(many).lines
         if item.state.staged is not None
     ]

@@ -73,10 +73,11 @@ class SimulatedInterface:
     ) -> tuple[str, FloatArray, _Cycling]:
         item = self._assessment.line(line_id)
         assert item is not None
+        assert item.state.staged is not None
         figures = item.route.source.figures
         cycle = perform(
             player=figures.player,
-            octave_bands_db=figures.octave_bands_db,
+            octave_bands_db=item.state.staged.colour.octave_bands_db,
             playing=item.playing,
             play=play,
             # Longer than its cycle a performance repeats: all of those are one.

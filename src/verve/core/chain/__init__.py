@@ -1,9 +1,11 @@
 """From gear to physics: the stages a route is made of, and the computed state of a line."""
 
 from verve.core.chain._staging import (
+    Colour,
     Part,
     StagedLine,
     is_physical,
+    microphone_response_db,
     padded_ein_dbu,
     pan_gain_db,
     stage_line,
@@ -11,6 +13,7 @@ from verve.core.chain._staging import (
 from verve.core.chain._state import LineState, clear_cache, has_own_gain, line_states
 
 __all__ = [
+    "Colour",
     "LineState",
     "Part",
     "StagedLine",
@@ -18,6 +21,7 @@ __all__ = [
     "has_own_gain",
     "is_physical",
     "line_states",
+    "microphone_response_db",
     "padded_ein_dbu",
     "pan_gain_db",
     "stage_line",

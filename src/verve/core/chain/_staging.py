@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from verve.core.line import (
+    OCTAVE_CENTRES_HZ,
     Amplifier,
     Cable,
     Converter,
@@ -18,6 +19,11 @@ from verve.core.line import (
     Sound,
     Stage,
     Transformer,
+    broadband_change_db,
+    diffuse_response_db,
+    effective_distance_m,
+    pattern_response_db,
+    sum_bands_db,
 )
 from verve.core.session import (
     FADER_MIN_DB,
@@ -46,6 +52,8 @@ _PAD_BOX_OHM = 47_000.0
 """Typical input resistance of the pad built into a passive box."""
 _BUS_INPUT_OHM = 10_000.0
 """Typical resistance a channel's fader drives inside a mixer."""
+_DEAFEST_DB = -60.0
+"""Where a pattern hears nothing at all, real ones still hear about so much."""
 _QUIETEST_VOLUME = 1e-3
 """An electronic output's volume at zero still leaks about so much of its level."""
 
@@ -61,11 +69,23 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Colour:
+    """What the air and a microphone's own response make of a source before it is a voltage.
+
+    `change_db` is how they change its level over all; `octave_bands_db` are the bands behind them.
+    """
+
+    octave_bands_db: tuple[float, ...]
+    change_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StagedLine:
     """A route with its stages, the source playing its hardest."""
 
     route: Route
     parts: tuple[Part, ...]
+    colour: Colour
 
     @property
     def stages(self) -> tuple[Stage, ...]:
@@ -85,7 +105,50 @@ def _value(controls: Mapping[str, Control], name: str, otherwise: float) -> floa
     return float(control.value) if control and isinstance(control.value, int | float) else otherwise
 
 
-def _source_part(source: Source, setup: Setup, route: Route) -> Part:
+def microphone_response_db(hop: Hop) -> tuple[float, ...]:
+    """Response of a microphone where it stands and as it is switched, by octave.
+
+    range: −60 dB at the least, where a pattern hears nothing
+    """
+    figures, controls = hop.device.figures, hop.controls
+    assert isinstance(figures, MicrophoneFigures)
+    responses = [figures.response_db]
+    for name, there in (("presence", figures.presence_db), ("foam", figures.foam_db)):
+        if there is not None and controls[name].value:
+            responses.append(there)
+    if figures.pattern is not None:
+        distance_m, angle_deg = (
+            _value(controls, "distance_m", 1.0),
+            _value(controls, "angle_deg", 0.0),
+        )
+        responses.append(
+            tuple(
+                max(_DEAFEST_DB, found) if found is not None else _DEAFEST_DB
+                for found in (
+                    pattern_response_db(
+                        figures.pattern, hz=hz, distance_m=distance_m, angle_deg=angle_deg
+                    )
+                    for hz in OCTAVE_CENTRES_HZ
+                )
+            )
+        )
+    return sum_bands_db(*responses)
+
+
+def _colour(route: Route) -> Colour:
+    bands_db = route.source.figures.octave_bands_db
+    if not isinstance(route.hops[0].device.figures, MicrophoneFigures):
+        return Colour(octave_bands_db=bands_db, change_db=0.0)
+    response_db = microphone_response_db(route.hops[0])
+    if not any(response_db):
+        return Colour(octave_bands_db=bands_db, change_db=0.0)
+    return Colour(
+        octave_bands_db=sum_bands_db(bands_db, response_db),
+        change_db=broadband_change_db(bands_db, response_db),
+    )
+
+
+def _source_part(source: Source, setup: Setup, route: Route, colour: Colour) -> Part:
     figures, settings = source.figures, source.settings
     hardest_db = playing_range(figures).hardest_db
     volume = 1.0 if settings.volume_position is None else settings.volume_position
@@ -93,11 +156,18 @@ def _source_part(source: Source, setup: Setup, route: Route) -> Part:
     stage: Stage
     if isinstance(figures, AcousticFigures):
         distance_m = _value(route.hops[0].controls, "distance_m", 1.0)
+        microphone = route.hops[0].device.figures
+        room_dba = setup.room.noise_dba
+        if isinstance(microphone, MicrophoneFigures) and microphone.pattern is not None:
+            room_dba += diffuse_response_db(microphone.pattern)
         stage = Sound(
-            peak_spl_db=hardest_db,
-            reference_distance_m=figures.reference_distance_m,
-            distance_m=distance_m,
-            room_noise_dba=setup.room.noise_dba,
+            # The microphone's colour is counted into the level here, and into its ceiling there.
+            peak_spl_db=hardest_db + colour.change_db,
+            reference_distance_m=effective_distance_m(
+                figures.reference_distance_m, figures.extent_m
+            ),
+            distance_m=effective_distance_m(distance_m, figures.extent_m),
+            room_noise_dba=room_dba,
         )
     elif isinstance(figures, PickupFigures):
         stage = Pickup(
@@ -139,7 +209,7 @@ def _raised(limit_dbu: float | None, pad_db: float) -> float | None:
     return None if limit_dbu is None else limit_dbu + pad_db
 
 
-def _microphone(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
+def _microphone(hop: Hop, colour: Colour) -> list[tuple[str, Stage]]:
     figures = hop.device.figures
     assert isinstance(figures, MicrophoneFigures)
     controls = hop.controls
@@ -148,7 +218,7 @@ def _microphone(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
         sensitivity_mv_per_pa=figures.sensitivity_mv_per_pa,
         output_impedance_ohm=figures.output_impedance_ohm,
         self_noise_dba=figures.self_noise_dba,
-        max_spl_db=figures.max_spl_db,
+        max_spl_db=_raised(figures.max_spl_db, colour.change_db),
         pad_db=_value(controls, "pad_db", 0.0),
         high_pass_hz=figures.high_pass_hz if cut is not None and cut.value else None,
     )
@@ -272,7 +342,6 @@ def _mixer(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
 
 
 _MAKERS: dict[str, Callable[[Hop, Setup], list[tuple[str, Stage]]]] = {
-    "microphone": _microphone,
     "preamp": _preamp,
     "passive_di": _passive_di,
     "active_di": _active_di,
@@ -283,7 +352,8 @@ _MAKERS: dict[str, Callable[[Hop, Setup], list[tuple[str, Stage]]]] = {
 
 def stage_line(route: Route, setup: Setup) -> StagedLine:
     """All stages of a route, cables included, with the source at its hardest."""
-    parts = [_source_part(route.source, setup, route)]
+    colour = _colour(route)
+    parts = [_source_part(route.source, setup, route, colour)]
     for index, hop in enumerate(route.hops):
         if hop.cable is not None:
             cable = Cable(
@@ -292,9 +362,13 @@ def stage_line(route: Route, setup: Setup) -> StagedLine:
                 resistance_ohm_per_m=hop.cable.resistance_ohm_per_m,
             )
             parts.append(Part(stage=cable, owner=hop.link.id, role="cable", hop=index))
-        for role, stage in _MAKERS[hop.device.figures.kind](hop, setup):
+        if isinstance(hop.device.figures, MicrophoneFigures):
+            made = _microphone(hop, colour)
+        else:
+            made = _MAKERS[hop.device.figures.kind](hop, setup)
+        for role, stage in made:
             parts.append(Part(stage=stage, owner=hop.device.id, role=role, hop=index))
-    return StagedLine(route=route, parts=tuple(parts))
+    return StagedLine(route=route, parts=tuple(parts), colour=colour)
 
 
 def is_physical(route: Route) -> bool:

@@ -109,9 +109,7 @@ def line_states(routes: Sequence[Route], setup: Setup) -> list[LineState]:
         else:
             staged[number] = stage_line(route, setup) if is_physical(route) else None
     keys = [
-        (line.stages, line.route.source.figures.octave_bands_db)
-        for line in staged.values()
-        if line is not None
+        (line.stages, line.colour.octave_bands_db) for line in staged.values() if line is not None
     ]
     computed = iter(_computed(keys))
     for number, line in staged.items():

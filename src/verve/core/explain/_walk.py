@@ -23,15 +23,31 @@ def _source_facts(state: LineState, part: Part) -> list[Fact]:
     assert levels is not None
     if isinstance(part.stage, Sound):
         assert isinstance(figures, AcousticFigures)
-        sound = part.stage
-        level = sound_at_microphone_db(sound)
+        assert state.staged is not None
+        sound, colour = part.stage, state.staged.colour
+        level = sound_at_microphone_db(sound) - colour.change_db
+        hop = state.route.hops[0]
+        distance_m = float(hop.controls["distance_m"].value or 0.0)
         how = (
-            f"{sound.peak_spl_db:.0f} dB SPL at {sound.reference_distance_m:g} m "
-            f"− 20·log₁₀({sound.distance_m:g} ÷ {sound.reference_distance_m:g}); "
+            f"{figures.peak_spl.hardest_db:g} dB SPL at {figures.reference_distance_m:g} m "
+            f"− 20·log₁₀({sound.distance_m:.3g} ÷ {sound.reference_distance_m:.3g}); "
             "inverse distance law"
         )
-        label = f"Sound at {sound.distance_m * 100:.0f} cm"
-        return [Fact(label=label, text=f"{level:.1f} dB SPL", origin=figures.origin, how=how)]
+        if figures.extent_m:
+            how += f", both distances with the size of what sounds, √(r² + {figures.extent_m:g}²)"
+        label = f"Sound at {distance_m * 100:.0f} cm"
+        facts = [Fact(label=label, text=f"{level:.1f} dB SPL", origin=figures.origin, how=how)]
+        if abs(colour.change_db) >= 0.05:
+            facts.append(
+                Fact(
+                    label="Microphone’s colour",
+                    text=level_text(colour.change_db, "dB"),
+                    origin=hop.device.figures.origin,
+                    how="its response on the source’s octaves: pattern, nearness, direction, "
+                    "presence and foam as they are set; powers of the bands after ÷ before",
+                )
+            )
+        return facts
     opened = levels.open_peak_dbu[0]
     if opened is None:
         return []

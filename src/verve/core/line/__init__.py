@@ -1,5 +1,15 @@
 """The physics of one line: stages in data-sheet terms, solved from source to recorder."""
 
+from verve.core.line._acoustics import (
+    OCTAVE_CENTRES_HZ,
+    PRESSURE_SHARE,
+    Pattern,
+    broadband_change_db,
+    diffuse_response_db,
+    effective_distance_m,
+    pattern_response_db,
+    sum_bands_db,
+)
 from verve.core.line._grid import Grid, flat_noise_a_share, grid
 from verve.core.line._levels import LineLevels, levels_of
 from verve.core.line._network import Spectrum
@@ -32,6 +42,8 @@ from verve.core.line._stages import (
 
 __all__ = [
     "OCTAVE_BANDS_HZ",
+    "OCTAVE_CENTRES_HZ",
+    "PRESSURE_SHARE",
     "SOURCES",
     "Amplifier",
     "Cable",
@@ -41,6 +53,7 @@ __all__ = [
     "LineLevels",
     "LineSource",
     "Microphone",
+    "Pattern",
     "Pickup",
     "Piezo",
     "Reading",
@@ -50,11 +63,15 @@ __all__ = [
     "Spectrum",
     "Stage",
     "Transformer",
+    "broadband_change_db",
     "check_order",
+    "diffuse_response_db",
+    "effective_distance_m",
     "flat_noise_a_share",
     "grid",
     "levels_of",
     "octave_weights",
+    "pattern_response_db",
     "read_at",
     "read_spectra",
     "read_spectrum",
@@ -63,4 +80,5 @@ __all__ = [
     "solve_many",
     "sound_at_microphone_db",
     "source_impedance_ohm",
+    "sum_bands_db",
 ]

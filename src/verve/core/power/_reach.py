@@ -27,8 +27,15 @@ class Fed:
     current_ma: float
 
 
+def _runs_on_battery(hop: Hop) -> bool:
+    battery = hop.controls.get("battery")
+    return battery is not None and bool(battery.value)
+
+
 def _need(hop: Hop) -> Fed | None:
     figures = hop.device.figures
+    if isinstance(figures, ActiveDiFigures) and _runs_on_battery(hop):
+        return Fed(hop=hop, need="tolerates", current_ma=0.0)
     if isinstance(figures, MicrophoneFigures | PreampFigures | ActiveDiFigures):
         return Fed(hop=hop, need=figures.phantom, current_ma=figures.phantom_current_ma)
     if isinstance(figures, PassiveDiFigures):

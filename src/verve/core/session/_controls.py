@@ -47,6 +47,7 @@ class Control:
     step: float = 1.0
     choices: tuple[ControlValue, ...] = ()
     is_dial: bool = False
+    dial: tuple[tuple[float, float], ...] | None = None
 
     def accepts(self, value: ControlValue) -> bool:
         """Whether the gear has such a position."""
@@ -164,6 +165,7 @@ def _input_controls(device: Device, item: InputFigures) -> list[Control]:
             unit="dB",
             step=1.0,
             is_dial=True,
+            dial=mode.dial,
             effect="Raises the signal and the noise in front of it; too much clips the converter",
             **_range(mode.gain_min_db, mode.gain_max_db, now.gain_db, mode.gain_min_db),  # type: ignore[arg-type]
         )
@@ -263,7 +265,41 @@ def _microphone_controls(device: Device) -> list[Control]:
     found += _pad(device.id, "capsule", figures.pads_db, now.pad_db)
     if figures.high_pass_hz is not None:
         found.append(_low_cut(device.id, "capsule", figures.high_pass_hz, now.high_pass))
+    if figures.pattern is not None:
+        found.append(
+            Control(
+                owner=device.id,
+                channel="capsule",
+                name="angle_deg",
+                label="Turned away",
+                kind="range",
+                unit="°",
+                step=5.0,
+                effect="Off its axis it hears less, and with other bass; 0 is straight at it",
+                **_range(0.0, 180.0, now.angle_deg, 0.0),  # type: ignore[arg-type]
+            )
+        )
+    for name, there, label, effect in (
+        ("presence", figures.presence_db, "Presence", "Lifts the upper middle; check the level"),
+        ("foam", figures.foam_db, "Foam", "Softens blasts of air and takes some treble"),
+    ):
+        if there is not None:
+            found.append(_switch(device.id, "capsule", name, label, effect, now))
     return found
+
+
+def _switch(
+    owner: str, channel: str, name: str, label: str, effect: str, now: ChannelSettings
+) -> Control:
+    return Control(
+        owner=owner,
+        channel=channel,
+        name=name,
+        label=label,
+        kind="switch",
+        value=bool(getattr(now, name)),
+        effect=effect,
+    )
 
 
 def device_controls(device: Device) -> tuple[Control, ...]:
@@ -299,7 +335,11 @@ def device_controls(device: Device) -> tuple[Control, ...]:
             ),
         )
     assert isinstance(figures, PassiveDiFigures | ActiveDiFigures)
-    return tuple(_pad(device.id, "in", figures.pads_db, now.pad_db))
+    found = _pad(device.id, "in", figures.pads_db, now.pad_db)
+    if isinstance(figures, ActiveDiFigures) and figures.has_battery:
+        says = "Runs the box without phantom power; take it out when the box is not used"
+        found.append(_switch(device.id, "in", "battery", "Battery", says, now))
+    return tuple(found)
 
 
 def channel_controls(device: Device, port: str) -> dict[str, Control]:

@@ -1,9 +1,12 @@
 """Gear and sources by their data-sheet figures; each copy in a session stands on its own."""
 
 from collections.abc import Mapping
+from itertools import pairwise
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from verve.core.errors import InputError
 
 Origin = Literal["data_sheet", "typical", "measured", "assumed", "yours"]
 """Where a figure comes from; `typical` is the catalogue's."""
@@ -14,6 +17,9 @@ Positive = Annotated[float, Field(gt=0)]
 NotNegative = Annotated[float, Field(ge=0)]
 Share = Annotated[float, Field(ge=0, le=1)]
 Bands = Annotated[tuple[float, ...], Field(min_length=10, max_length=10)]
+
+Pattern = Literal["omni", "wide_cardioid", "cardioid", "supercardioid", "figure_eight"]
+"""How a microphone hears around itself; the physics is in `verve.core.line`."""
 
 FLAT_BANDS_DB = (0.0,) * 10
 
@@ -37,7 +43,11 @@ class _Figures(Frozen):
 
 
 class MicrophoneFigures(_Figures):
-    """A microphone. `phantom` says what 48 V does to it."""
+    """A microphone. `phantom` says what 48 V does to it.
+
+    Without a `pattern` direction and nearness are left out. Responses are by octave, 31.5 Hz to
+    16 kHz: its own on its axis, what its presence switch adds, what a foam over it takes.
+    """
 
     kind: Literal["microphone"] = "microphone"
     principle: Literal["moving_coil", "ribbon", "condenser"]
@@ -49,6 +59,11 @@ class MicrophoneFigures(_Figures):
     high_pass_hz: Positive | None = None
     phantom: PhantomNeed = "tolerates"
     phantom_current_ma: NotNegative = 0.0
+    pattern: Pattern | None = None
+    addressed_from: Literal["end", "side"] = "end"
+    response_db: Bands = FLAT_BANDS_DB
+    presence_db: Bands | None = None
+    foam_db: Bands | None = None
 
 
 class PreampFigures(_Figures):
@@ -81,7 +96,7 @@ class PassiveDiFigures(_Figures):
 
 
 class ActiveDiFigures(_Figures):
-    """An active box: very high input impedance, needs phantom power."""
+    """An active box: very high input impedance, lives on phantom power or on a battery."""
 
     kind: Literal["active_di"] = "active_di"
     input_impedance_ohm: Positive
@@ -94,10 +109,14 @@ class ActiveDiFigures(_Figures):
     pads_db: tuple[Positive, ...] = ()
     phantom: PhantomNeed = "needs"
     phantom_current_ma: NotNegative = 0.0
+    has_battery: bool = False
 
 
 class ModeFigures(Frozen):
-    """One way into an input: its impedance, gain range, noise and ceiling at lowest gain."""
+    """One way into an input: its impedance, gain range, noise and ceiling at lowest gain.
+
+    `dial` is a measured table of its knob: (hour, gain_db), hours rising from 7 towards 17.
+    """
 
     input_impedance_ohm: Positive
     input_capacitance_f: NotNegative = 0.0
@@ -107,6 +126,13 @@ class ModeFigures(Frozen):
     ein_source_ohm: NotNegative = 150.0
     current_noise_a_per_rthz: NotNegative = 0.0
     max_input_dbu: float | None = None
+    dial: tuple[tuple[float, float], ...] | None = None
+
+    @model_validator(mode="after")
+    def _dial_rises(self) -> "ModeFigures":
+        if self.dial is not None:
+            check_dial(self.dial)
+        return self
 
 
 class InputFigures(Frozen):
@@ -187,11 +213,15 @@ class _SourceFigures(_Figures):
 
 
 class AcousticFigures(_SourceFigures):
-    """Sound in the air: peak levels in dB SPL at `reference_distance_m`."""
+    """Sound in the air: peak levels in dB SPL at `reference_distance_m`.
+
+    `extent_m` is about half the size of what sounds: nearer than that the level hardly rises.
+    """
 
     kind: Literal["acoustic"] = "acoustic"
     peak_spl: PlayingRange
     reference_distance_m: Positive = 1.0
+    extent_m: NotNegative = 0.0
 
 
 class PickupFigures(_SourceFigures):
@@ -229,6 +259,16 @@ SourceFigures = Annotated[
     AcousticFigures | PickupFigures | PiezoFigures | LineOutputFigures,
     Field(discriminator="kind"),
 ]
+
+
+def check_dial(dial: tuple[tuple[float, float], ...]) -> None:
+    """raises: InputError unless hours and gains both rise, from two points on"""
+    if len(dial) < 2:
+        raise InputError("dial", "must have at least two points")
+    for (hour, gain_db), (next_hour, next_gain_db) in pairwise(dial):
+        if next_hour <= hour or next_gain_db <= gain_db:
+            rule = "must rise in hour and gain from point to point"
+            raise InputError("dial", rule, (next_hour, next_gain_db))
 
 
 def playing_range(figures: SourceFigures) -> PlayingRange:

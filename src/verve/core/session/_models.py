@@ -40,6 +40,10 @@ class ChannelSettings(Frozen):
     distance_m: Positive | None = None
     volume_position: Share | None = None
     tone_position: Share | None = None
+    presence: bool | None = None
+    foam: bool | None = None
+    angle_deg: Annotated[float, Field(ge=0, le=180)] | None = None
+    battery: bool | None = None
 
 
 class Room(Frozen):

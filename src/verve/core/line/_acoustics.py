@@ -1,0 +1,79 @@
+"""Sound before it is a voltage: what distance, direction and a microphone's own colour do to it.
+
+These act on a source's octave bands and level; the ladder behind knows nothing of them.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from typing import Final, Literal
+
+from verve.core.units import SPEED_OF_SOUND_M_PER_S, db_to_ratio, power_to_db, ratio_to_db
+
+Pattern = Literal["omni", "wide_cardioid", "cardioid", "supercardioid", "figure_eight"]
+
+PRESSURE_SHARE: Final[Mapping[Pattern, float]] = {
+    "omni": 1.0,
+    "wide_cardioid": 0.7,
+    "cardioid": 0.5,
+    "supercardioid": 0.37,
+    "figure_eight": 0.0,
+}
+"""A of a first-order pattern A + (1 − A)·cos θ; textbook values."""
+
+OCTAVE_CENTRES_HZ: Final = tuple(1000.0 * 2.0 ** (index - 5) for index in range(10))
+
+
+def effective_distance_m(distance_m: float, extent_m: float) -> float:
+    """Distance that counts for the level of a source of some size.
+
+    A point falls by 6 dB for each doubling right up to it; close to something as large as the
+    distance the level hardly rises any more.
+
+    range: never below `extent_m`
+    source: derivation, mean square of a ring of points seen from its axis, r² + a²
+    """
+    return math.hypot(distance_m, extent_m)
+
+
+def pattern_response_db(
+    pattern: Pattern, *, hz: float, distance_m: float, angle_deg: float = 0.0
+) -> float | None:
+    """Response of a first-order microphone to a point, against a far one in front; None for none.
+
+    A pressure gradient sees the curvature of a near wave: the closer, the more bass.
+
+    source: Eargle, The Microphone Book; A + B·cos θ·(1 + 1/(j·k·r)), k = 2πf/c
+    """
+    pressure = PRESSURE_SHARE[pattern]
+    gradient = (1.0 - pressure) * math.cos(math.radians(angle_deg))
+    wave_number = 2.0 * math.pi * hz / SPEED_OF_SOUND_M_PER_S
+    return ratio_to_db(math.hypot(pressure + gradient, gradient / (wave_number * distance_m)))
+
+
+def diffuse_response_db(pattern: Pattern) -> float:
+    """What a microphone picks up of a room's noise from all around, against an omni: −4.8 dB for a cardioid.
+
+    source: random energy efficiency of a first-order pattern, A² + B²/3
+    """
+    pressure = PRESSURE_SHARE[pattern]
+    return power_to_db(pressure**2 + (1.0 - pressure) ** 2 / 3.0) or 0.0
+
+
+def sum_bands_db(*responses_db: Sequence[float]) -> tuple[float, ...]:
+    """Responses one behind the other, by octave."""
+    return tuple(math.fsum(values) for values in zip(*responses_db, strict=True))
+
+
+def broadband_change_db(octave_bands_db: Sequence[float], response_db: Sequence[float]) -> float:
+    """How a response by octave changes the level of a source with such bands.
+
+    source: derivation, powers of the bands added before and after
+    """
+    before = math.fsum(db_to_ratio(level) ** 2 for level in octave_bands_db)
+    after = math.fsum(
+        db_to_ratio(level + change) ** 2
+        for level, change in zip(octave_bands_db, response_db, strict=True)
+    )
+    return power_to_db(after / before) or 0.0
