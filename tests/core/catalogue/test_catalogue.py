@@ -6,13 +6,15 @@ import pytest
 
 from tests.conftest import follow
 from verve.core.assess import assess
-from verve.core.catalogue import add_chain, catalogue
+from verve.core.catalogue import Chain, ChainLine, add_chain, catalogue
 from verve.core.session import (
     AcousticFigures,
+    Device,
     InterfaceFigures,
     MicrophoneFigures,
     MixerFigures,
     Session,
+    add_parts,
     from_json,
     playing_range,
     to_json,
@@ -43,7 +45,7 @@ def test_a_device_is_possible(key: str) -> None:
     if isinstance(figures, MicrophoneFigures):
         assert 0.5 <= figures.sensitivity_mv_per_pa <= 60.0
         if figures.principle == "condenser":
-            assert figures.phantom == "needs"
+            assert figures.phantom in {"needs", "never"}, "one with its own supply must not get it"
             assert figures.self_noise_dba is not None
             assert 2.0 <= figures.self_noise_dba <= 30.0
     if isinstance(figures, InterfaceFigures):
@@ -122,3 +124,111 @@ def test_the_demo_has_what_an_ensemble_brings(demo: Session) -> None:
     }
     assert len(demo.setup.lines) >= 5
     assert len(demo.setup.performers) >= 4
+
+
+def test_there_are_at_least_eighty_entries_of_every_kind_a_musician_meets() -> None:
+    sections = (
+        ENTRIES.sources,
+        ENTRIES.devices,
+        ENTRIES.cables,
+        ENTRIES.headphones,
+        ENTRIES.loudspeakers,
+        ENTRIES.accessories,
+    )
+    assert sum(len(section) for section in sections) >= 80
+    assert {e.kind for e in ENTRIES.accessories.values()} == {"shield", "stand", "adapter"}
+    kinds = {e.figures.kind for e in ENTRIES.devices.values()}
+    assert kinds == {"microphone", "preamp", "passive_di", "active_di", "mixer", "interface"}
+    patterns = {
+        e.figures.pattern
+        for e in ENTRIES.devices.values()
+        if isinstance(e.figures, MicrophoneFigures)
+    }
+    assert {"omni", "cardioid", "supercardioid", "figure_eight"} <= patterns
+
+
+def figure(entry: object, name: str) -> float:
+    figures = entry.figures  # type: ignore[attr-defined]
+    if name == "hardest_db":
+        return playing_range(figures).hardest_db
+    return float(getattr(figures, name))
+
+
+@pytest.mark.parametrize("key", [*ENTRIES.sources, *ENTRIES.devices])
+def test_a_typical_figure_lies_in_its_usual_range(key: str) -> None:
+    entry = ENTRIES.sources.get(key) or ENTRIES.devices[key]
+    assert entry.usual, "every entry says how its main figure usually varies"
+    for name, (low, high) in entry.usual.items():
+        assert low < high
+        assert low <= figure(entry, name) <= high
+
+
+@pytest.mark.parametrize("key", ENTRIES.headphones)
+def test_headphones_are_possible(key: str) -> None:
+    figures = ENTRIES.headphones[key].figures
+    assert 8.0 <= figures.impedance_ohm <= 600.0
+    assert 85.0 <= figures.sensitivity_db_per_mw <= 120.0
+
+
+@pytest.mark.parametrize("key", ENTRIES.loudspeakers)
+def test_loudspeakers_are_possible(key: str) -> None:
+    figures = ENTRIES.loudspeakers[key].figures
+    assert 90.0 <= figures.max_spl_db <= 140.0
+    assert -10.0 <= figures.full_level_dbu <= 22.0
+
+
+def in_a_line(source_key: str, device_key: str) -> Session:
+    """A source through a device into an interface: the least line it can stand in."""
+    figures = ENTRIES.devices[device_key].figures if device_key else None
+    if isinstance(figures, InterfaceFigures):
+        port = next(i for i in figures.inputs)
+        chain = Chain(
+            id="x",
+            name="x",
+            line_name="X",
+            says="x",
+            lines=(
+                ChainLine(
+                    suffix="",
+                    source="keyboard_output",
+                    devices=(),
+                    cables=("line_3",),
+                    mode=next(iter(port.modes)),
+                ),
+            ),
+        )
+        entry = ENTRIES.devices[device_key]
+        device = Device(id="own", name=entry.name, figures=figures)
+        return add_chain(add_parts(Session(), devices=(device,)), ENTRIES, chain)[0]
+    source = ENTRIES.sources[source_key].figures
+    is_in_air = isinstance(source, AcousticFigures)
+    devices = (device_key,) if device_key else ("condenser_small",) if is_in_air else ()
+    cables = ("balanced_5",) * (len(devices) if is_in_air else len(devices) + 1)
+    mode = "line" if source.kind == "line_output" and not devices else "microphone"
+    part = ChainLine(suffix="", source=source_key, devices=devices, cables=cables, mode=mode)  # type: ignore[arg-type]
+    chain = Chain(id="x", name="x", line_name="X", says="x", lines=(part,))
+    return add_chain(Session(), ENTRIES, chain)[0]
+
+
+@pytest.mark.parametrize("key", ENTRIES.sources)
+def test_every_source_can_be_assessed_in_a_line(key: str) -> None:
+    (item,) = assess(in_a_line(key, "")).lines
+    assert item.route.is_complete
+    assert item.state.peak_dbfs is not None
+    assert -150.0 < item.state.peak_dbfs < 40.0
+    assert item.spans
+
+
+@pytest.mark.parametrize(
+    "key", [k for k, e in ENTRIES.devices.items() if not isinstance(e.figures, MixerFigures)]
+)
+def test_every_device_can_be_assessed_in_a_line(key: str) -> None:
+    figures = ENTRIES.devices[key].figures
+    source = "voice_singing" if isinstance(figures, MicrophoneFigures) else "double_coil"
+    (item,) = assess(in_a_line(source, key)).lines
+    assert item.route.is_complete
+    levels = item.state.levels
+    assert levels is not None
+    assert levels.noise_dbfs_a is not None
+    assert -140.0 < levels.noise_dbfs_a < -20.0
+    assert sum(levels.noise_shares) == pytest.approx(1.0)

@@ -20,7 +20,8 @@ from verve.core.units import ComplexArray, FloatArray
 LONGEST_CYCLE_S = 10.0
 _REST_BEFORE_S = 0.9
 _REST_AFTER_S = 0.5
-_BRIGHTEST_HZ = 9000.0
+_BRIGHTEST_HZ = 18_000.0
+_DULLEST_DECAY_HZ = 150.0
 _PARTIALS = 96
 _STRONG_DB = 8.0
 _PERIOD_FRAMES = 512
@@ -189,7 +190,10 @@ def _note(
         weights = _partial_weights(np.asarray(partials_hz, dtype=np.float64), bands_db)
         phases = np.exp(1j * _even_phases(weights, base_hz, rng))
         # Partial h is the h-th power of the first, dying away sooner the higher it is: Horner's rule.
-        first = np.exp(2j * np.pi * base_hz * warped - manner.decay_per_s * base_hz / 3000.0 * t)
+        first = np.exp(
+            2j * np.pi * base_hz * warped
+            - manner.decay_per_s * min(base_hz, _DULLEST_DECAY_HZ) / 3000.0 * t
+        )
         together = np.zeros(frames, dtype=complex)
         for factor in (weights * phases)[::-1]:
             together = (together + factor) * first

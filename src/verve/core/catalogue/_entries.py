@@ -15,29 +15,73 @@ from verve.core.session import (
     DeviceFigures,
     Frozen,
     Mode,
+    Origin,
+    Positive,
     SourceFigures,
 )
 
 
-class SourceEntry(Frozen):
-    """A kind of source by name."""
+class _Entry(Frozen):
+    """A name, and between which values its figures usually lie."""
 
     name: str
+    usual: Mapping[str, tuple[float, float]] = {}
+
+
+class SourceEntry(_Entry):
+    """A kind of source."""
+
     figures: SourceFigures
 
 
-class DeviceEntry(Frozen):
-    """A kind of device by name."""
+class DeviceEntry(_Entry):
+    """A kind of device."""
 
-    name: str
     figures: DeviceFigures
 
 
-class CableEntry(Frozen):
-    """A kind of cable by name."""
+class CableEntry(_Entry):
+    """A kind of cable."""
 
-    name: str
     figures: CableFigures
+
+
+class HeadphoneFigures(Frozen):
+    """Headphones; closed ones keep the sound from the microphone."""
+
+    entry: str
+    origin: Origin = "typical"
+    impedance_ohm: Positive
+    sensitivity_db_per_mw: float
+    is_closed: bool
+
+
+class HeadphoneEntry(_Entry):
+    """A kind of headphones."""
+
+    figures: HeadphoneFigures
+
+
+class LoudspeakerFigures(Frozen):
+    """A powered loudspeaker: its loudest at a metre, and the level that brings it there."""
+
+    entry: str
+    origin: Origin = "typical"
+    max_spl_db: float
+    full_level_dbu: float
+
+
+class LoudspeakerEntry(_Entry):
+    """A kind of loudspeaker."""
+
+    figures: LoudspeakerFigures
+
+
+class AccessoryEntry(_Entry):
+    """Something without a signal: a shield, a stand, an adapter."""
+
+    kind: Literal["shield", "stand", "adapter"]
+    says: str
 
 
 class ChainLine(Frozen):
@@ -70,6 +114,9 @@ class Catalogue(Frozen):
     sources: Mapping[str, SourceEntry]
     devices: Mapping[str, DeviceEntry]
     cables: Mapping[str, CableEntry]
+    headphones: Mapping[str, HeadphoneEntry]
+    loudspeakers: Mapping[str, LoudspeakerEntry]
+    accessories: Mapping[str, AccessoryEntry]
     chains: tuple[Chain, ...]
 
     def chain(self, chain_id: str) -> Chain:
