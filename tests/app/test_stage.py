@@ -126,7 +126,7 @@ def test_the_corridor_is_told_in_words(window: MainWindow) -> None:
     choose(window, "harp_left")
     words = window.stage.corridor.accessibleDescription()
     assert words.startswith("Harp left, hardest playing:")
-    assert "gain +43 dB" in words
+    assert "gain +44 dB" in words
     assert "below its ceiling" in words
 
 

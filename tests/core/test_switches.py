@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.conftest import follow
 from verve.core.assess import Assessment, LineAssessment, assess
 from verve.core.errors import InputError
 from verve.core.session import (
@@ -46,6 +47,21 @@ def with_figures(session: Session, device_id: str, **changes: object) -> Session
 def put(session: Session, owner: str, channel: str, name: str, value: object) -> Session:
     change = Change(owner=owner, channel=channel, name=name, value=value)  # type: ignore[arg-type]
     return set_control(session, change)
+
+
+@pytest.fixture
+def mended(demo: Session) -> Session:
+    """The mended demo of points and of microphones without pattern or foam."""
+    for device_id in ("voice_mic", "harp_mic_left", "harp_mic_right"):
+        flat = {"pattern": None, "foam_db": None, "response_db": (0.0,) * 10}
+        demo = with_figures(demo, device_id, **flat)
+    sources = tuple(
+        s.model_copy(update={"figures": s.figures.model_copy(update={"extent_m": 0.0})})
+        if s.figures.kind == "acoustic"
+        else s
+        for s in demo.setup.sources
+    )
+    return follow(with_setup(demo, sources=sources))
 
 
 @pytest.fixture

@@ -66,9 +66,14 @@ def held_against_prediction(take: Take) -> None:
             assert track.peak_dbfs.measured is None or track.peak_dbfs.measured < -80.0
             continue
         assert track.peak_dbfs.measured == pytest.approx(track.peak_dbfs.predicted, abs=1.0), track
-        assert track.noise_dbfs_a.measured == pytest.approx(
-            track.noise_dbfs_a.predicted, abs=1.5
-        ), track
+        measured, predicted = track.noise_dbfs_a.measured, track.noise_dbfs_a.predicted
+        assert measured is not None
+        assert predicted is not None
+        if take.setup.audio.bit_depth == 16:
+            # A noise smaller than a step is swallowed by it: then the pauses are quieter still.
+            assert measured < predicted + 1.5, track
+        else:
+            assert measured == pytest.approx(predicted, abs=1.5), track
 
 
 @pytest.mark.parametrize("play", ["softest", "typical", "hardest", "phrase"])
