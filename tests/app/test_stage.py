@@ -9,7 +9,7 @@ from pytestqt.qtbot import QtBot
 
 from verve.app.widgets.corridor_shape import shape_of, shared_scale
 from verve.app.window import MainWindow
-from verve.core.session import Control
+from verve.core.session import Control, Session
 
 
 def gain_of(window: MainWindow, line: str) -> float:
@@ -233,3 +233,36 @@ def test_a_gain_refused_leaves_everything_as_it_is(window: MainWindow) -> None:
     assert not window.document.move("gain", control, 99.0)
     assert window.document.session is before
     assert "must be 0 to 60 dB" in window.message()
+
+
+def test_the_three_pictures_follow_the_line_and_the_settings(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    choose(window, "cello_line")
+    qtbot.keyClick(window, Qt.Key.Key_F3)
+    stage = window.stage
+    assert stage.response.isVisible()
+    assert "bass down to" in stage.response.accessibleDescription()
+    before = stage.response.accessibleDescription()
+    window.document.apply_remedy(window.document.assessment.findings[2].remedy)  # type: ignore[arg-type]
+    assert stage.response.accessibleDescription() != before
+    assert not stage.response.grab().isNull()
+    qtbot.keyClick(window, Qt.Key.Key_F3)
+    assert stage.noise.isVisible()
+    assert "Preamp" in stage.noise.accessibleDescription()
+    window.document.select_line("harp_left")
+    assert "Room" in stage.noise.accessibleDescription()
+    assert not stage.noise.grab().isNull()
+    qtbot.keyClick(window, Qt.Key.Key_F3)
+    assert stage.corridor.isVisible()
+    assert stage.columns[0].isVisible()
+
+
+def test_pictures_of_a_line_that_cannot_be_computed_say_so(window: MainWindow) -> None:
+    window.document.replace(Session(), None, is_saved=True)
+    window.go("stage")
+    for index in range(3):
+        window.stage.show_picture(index)
+        assert not window.grab().isNull()
+    assert window.stage.response.accessibleDescription() == "Nothing to draw."
+    assert window.stage.noise.accessibleDescription() == "Nothing to draw."

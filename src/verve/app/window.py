@@ -223,6 +223,9 @@ class MainWindow(QMainWindow):
             steps, "&Why the next thing", "F2", self.next_bar.why_button.click, "show the reason"
         )
         self._action(
+            steps, "Next &picture in Stage", "F3", self._next_picture, "corridor, response, noise"
+        )
+        self._action(
             steps, "&Record a take", "Ctrl+R", self._record, "record the lines chosen in Check"
         )
         stop = self._action(
@@ -389,6 +392,12 @@ class MainWindow(QMainWindow):
         if self.document.line is not None:
             there = ids.index(self.document.line.line.id)
             self.document.select_line(ids[(there + way) % len(ids)])
+
+    def _next_picture(self) -> None:
+        if self._step == "stage":
+            self.stage.next_picture()
+        else:
+            self.go("stage")
 
     def _record(self) -> None:
         self.go("check")

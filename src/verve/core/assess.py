@@ -8,7 +8,16 @@ from typing import Literal
 
 from verve.core import monitor, patch, power, stage, takes
 from verve.core.chain import LineState, line_states
-from verve.core.explain import Span, noise_walk, spans_of, walk
+from verve.core.explain import (
+    NoisePart,
+    Response,
+    Span,
+    noise_parts,
+    noise_walk,
+    response_of,
+    spans_of,
+    walk,
+)
 from verve.core.findings import STEPS, Fact, Finding, Remedy, Step, by_urgency
 from verve.core.session import Line, Play, PlayingRange, Route, Session, routes
 
@@ -55,6 +64,14 @@ class LineAssessment:
     def noise(self) -> tuple[Fact, ...]:
         """Whose its noise is."""
         return noise_walk(self.state)
+
+    def response(self) -> Response | None:
+        """What it does to bass and treble."""
+        return response_of(self.state)
+
+    def noise_parts(self) -> tuple[NoisePart, ...]:
+        """The origins of its noise, with their levels."""
+        return noise_parts(self.state)
 
     def predicted_peak_dbfs(self, play: Play) -> float | None:
         """Peak at the recorder for a way of playing; what clips ends at full scale."""

@@ -4,16 +4,27 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFont, QResizeEvent
-from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QSizePolicy,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from verve.app.document import Document
 from verve.app.widgets.controls import ControlEditor
 from verve.app.widgets.corridor import LEFT_GUTTER, RIGHT_GUTTER, Corridor
 from verve.app.widgets.corridor_shape import shared_scale
 from verve.app.widgets.labels import Elided, caption, card, heading, text
+from verve.app.widgets.pictures import NoisePicture, ResponsePicture
 from verve.core.explain import Span
 from verve.core.session import Control, ControlValue, School, control_text, set_school
 from verve.core.stage import SCHOOLS, dial_words
+
+_PICTURES = ("Corridor", "Bass and treble", "Noise")
 
 
 class StageColumn(QWidget):
@@ -74,16 +85,28 @@ class StageView(QWidget):
         self._heading, self._says = heading(), Elided()
         self._heading.setWordWrap(False)
         top.addWidget(self._heading)
-        top.addWidget(self._says, 1)
+        top.addStretch(1)
         self.school = QComboBox()
         self.school.setAccessibleName("Level school")
         for key, school in SCHOOLS.items():
             self.school.addItem(school.name, key)
+        self.picture = QComboBox()
+        self.picture.setAccessibleName("Picture")
+        self.picture.addItems(_PICTURES)
+        self.picture.setToolTip(
+            "The corridor; what the line does to bass and treble; or whose its noise is. Shortcut: F3"
+        )
+        top.addWidget(self.picture)
         top.addWidget(caption("Aim"))
         top.addWidget(self.school)
         layout.addLayout(top)
+        layout.addWidget(self._says)
         self.corridor = Corridor()
-        layout.addWidget(self.corridor, 1)
+        self.response, self.noise = ResponsePicture(), NoisePicture()
+        self._pictures = QStackedWidget()
+        for picture in (self.corridor, self.response, self.noise):
+            self._pictures.addWidget(picture)
+        layout.addWidget(self._pictures, 1)
         self._columns_row = QFrame()
         self._columns_layout = QHBoxLayout(self._columns_row)
         self._columns_layout.setContentsMargins(LEFT_GUTTER, 0, RIGHT_GUTTER, 0)
@@ -96,6 +119,18 @@ class StageView(QWidget):
         self.corridor.moved.connect(self._move)
         self.corridor.let_go.connect(document.end_move)
         self.school.activated.connect(self._choose_school)
+        self.picture.activated.connect(self.show_picture)
+
+    def show_picture(self, index: int) -> None:
+        """Turn to the corridor, the response or the noise."""
+        self.picture.setCurrentIndex(index)
+        self._pictures.setCurrentIndex(index)
+        self._columns_row.setVisible(index == 0)
+        self.refresh()
+
+    def next_picture(self) -> None:
+        """Turn to the next of the three."""
+        self.show_picture((self.picture.currentIndex() + 1) % self.picture.count())
 
     def refresh(self) -> None:
         """Draw the document as it is now."""
@@ -107,6 +142,9 @@ class StageView(QWidget):
         self._heading.setText("" if item is None else item.line.name)
         self._says.show_text("" if item is None else self._sentence())
         self.corridor.show_line(item, shared_scale(assessment))
+        shown = self._pictures.currentWidget()
+        if isinstance(shown, ResponsePicture | NoisePicture):
+            shown.show_line(item)
         spans = item.spans if item is not None else ()
         while len(self.columns) < len(spans):
             column = StageColumn(self._document)
@@ -142,7 +180,8 @@ class StageView(QWidget):
             parts.append(f"hardest phrase {peak:+.1f} dBFS".replace("-", "−"))
         if item.snr_db is not None:
             parts.append(f"{item.snr_db:.0f} dB above the noise")
-        return "   " + ", ".join(parts)
+        text = ", ".join(parts)
+        return text[:1].upper() + text[1:]
 
     def _move(self, control: Control, value: float) -> None:
         item = self._document.line

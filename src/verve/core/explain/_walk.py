@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from verve.core.chain import LineState, Part
+from verve.core.explain._pictures import noise_parts
 from verve.core.findings import Fact, level_text
 from verve.core.line import (
     Amplifier,
@@ -175,26 +176,13 @@ def _end_facts(state: LineState, stage: Converter) -> list[Fact]:
 
 def noise_walk(state: LineState) -> tuple[Fact, ...]:
     """Whose the noise at the end is, the largest first."""
-    staged, levels = state.staged, state.levels
-    if staged is None or levels is None or levels.noise_dbfs_a is None:
-        return ()
-    by_name: dict[str, float] = {}
-    for part, share in zip(staged.parts, levels.noise_shares, strict=True):
-        if isinstance(part.stage, Sound):
-            name = "Room"
-        elif part.role == "cable":
-            name = "Cables"
-        elif part.role == "converter":
-            name = "Converter"
-        elif part.role == "input":
-            name = "Preamp"
-        else:
-            name = _device_name(state, part)
-        by_name[name] = by_name.get(name, 0.0) + share
     how = "A-weighted noise power at the recorder, 20 Hz to 20 kHz, by where it comes from"
-    rows = sorted(by_name.items(), key=lambda item: -item[1])
     return tuple(
-        Fact(label=name, text=f"{share:.0%}", origin="computed", how=how)
-        for name, share in rows
-        if share >= 0.005
+        Fact(
+            label=part.name,
+            text=f"{part.share:.0%}",
+            origin="computed",
+            how=f"{how}; {level_text(part.level_dbfs_a, 'dBFS A')} of it",
+        )
+        for part in noise_parts(state)
     )
