@@ -118,3 +118,17 @@ def test_a_pressed_number_says_how_it_came_about(qtbot: QtBot, window: MainWindo
     assert "inverse distance law" in row._how.text()
     qtbot.keyClick(row, Qt.Key.Key_Return)
     assert row._how.isHidden()
+
+
+def test_the_reason_lists_what_would_change_the_level_most(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    window.document.select_line("harp_left")
+    rows = window.reason._changes._rows
+    qtbot.waitUntil(lambda: any(not row.isHidden() for row in rows), timeout=5000)
+    shown = [row._label.text() for row in rows if not row.isHidden()]
+    assert any("distance" in words for words in shown)
+    assert len(shown) == 5
+    window.document.select_line("voice")
+    # It is silent as yet: nothing would change what is not there.
+    qtbot.waitUntil(lambda: all(row.isHidden() for row in rows), timeout=5000)

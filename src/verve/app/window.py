@@ -43,6 +43,8 @@ _FILTER = f"Verve sessions (*{SUFFIX});;All files (*)"
 _KEEP_AFTER_MS = 2000
 _SHOW_REFUSAL_MS = 12_000
 _NARROW_PX = 1150
+_CHANGES_AFTER_MS = 180
+"""What would change a level is worked out when a hand rests, not at every step of a drag."""
 
 _CORRIDOR_KEYS = (
     ("Tab", "go to the next field; Shift+Tab back"),
@@ -93,6 +95,9 @@ class MainWindow(QMainWindow):
         self._keep_timer = QTimer(self)
         self._keep_timer.setSingleShot(True)
         self._keep_timer.setInterval(_KEEP_AFTER_MS)
+        self._changes_timer = QTimer(self)
+        self._changes_timer.setSingleShot(True)
+        self._changes_timer.setInterval(_CHANGES_AFTER_MS)
         self._message_timer = QTimer(self)
         self._message_timer.setSingleShot(True)
         self._message_timer.setInterval(_SHOW_REFUSAL_MS)
@@ -151,6 +156,7 @@ class MainWindow(QMainWindow):
         self.rehearsal.recorded.connect(self._on_recorded)
         self._keep_timer.timeout.connect(self._keep)
         self._message_timer.timeout.connect(self._message.hide)
+        self._changes_timer.timeout.connect(self._show_changes)
         self.next_bar.pressed.connect(self._do_next)
         self.next_bar.why_pressed.connect(self._show_why)
         self.steps.chosen.connect(self.go)
@@ -268,6 +274,7 @@ class MainWindow(QMainWindow):
         general = tuple(f for f in assessment.findings if f.line is None)
         well = "Nothing is wrong here." if has_lines else "There is nothing to explain yet."
         self.reason.show_line(item, general, well=well)
+        self._changes_timer.start()
         history = self.document.history
         self.undo_action.setEnabled(bool(history.done))
         self.undo_action.setText(f"Undo {history.done[-1].label}" if history.done else "Undo")
@@ -280,6 +287,14 @@ class MainWindow(QMainWindow):
             f"{audio.bit_depth} bit, {audio.buffer_frames} frames  ·  "
             f"buffers there and back {assessment.round_trip_ms:.1f} ms"
         )
+
+    def _show_changes(self) -> None:
+        from verve.core.sheets import influence_facts
+        from verve.core.whatif import influences
+
+        item = self.document.line
+        found = influences(self.document.session, item.line.id) if item is not None else ()
+        self.reason.show_changes(influence_facts(found))
 
     def _file_changed(self) -> None:
         self.setWindowTitle(f"{self.document.title()}[*] · Verve")
@@ -583,6 +598,7 @@ class MainWindow(QMainWindow):
             return
         self.rehearsal.cancel()
         self._keep_timer.stop()
+        self._changes_timer.stop()
         self._recovery.forget()
         self._settings.keep_geometry(self.saveGeometry())
         event.accept()

@@ -181,7 +181,16 @@ class ReasonPanel(QFrame):
         self._walk = _FactList()
         self._noise_heading = small_heading("Whose the noise is")
         self._noise = _FactList()
-        for widget in (self._walk_heading, self._walk, self._noise_heading, self._noise):
+        self._change_heading = small_heading("What would change it most")
+        self._changes = _FactList()
+        for widget in (
+            self._walk_heading,
+            self._walk,
+            self._change_heading,
+            self._changes,
+            self._noise_heading,
+            self._noise,
+        ):
             self._layout.addWidget(widget)
         self._layout.addStretch(1)
         self.area.setWidget(inside)
@@ -207,6 +216,11 @@ class ReasonPanel(QFrame):
         self._item = item
         if self._is_painted:
             self._show_numbers()
+
+    def show_changes(self, changes: Sequence[Fact]) -> None:
+        """What could be set otherwise; it comes a moment later than the rest."""
+        self._change_heading.setVisible(bool(changes))
+        self._changes.show_facts(changes)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
