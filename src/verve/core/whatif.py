@@ -14,9 +14,9 @@ from verve.core.session import (
     ControlValue,
     MixerFigures,
     Session,
-    Topology,
     control_text,
     controls_of,
+    routes,
     set_control,
 )
 
@@ -78,11 +78,9 @@ def _controls(session: Session, state: LineState) -> Iterator[tuple[str, Control
 
 
 def _state(session: Session, line_id: str) -> LineState | None:
-    line = next((x for x in session.setup.lines if x.id == line_id), None)
-    if line is None:
-        return None
-    route = Topology(session.setup).route(line)
-    return line_states([route], session.setup)[0]
+    # All lines, since those in one mixer hear each other's noise; all but one are remembered.
+    states = line_states(routes(session.setup), session.setup)
+    return next((state for state in states if state.line.id == line_id), None)
 
 
 def influences(session: Session, line_id: str) -> tuple[Influence, ...]:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from verve.core.chain._buses import noise_of_others_v2, with_bus_noise
 from verve.core.chain._staging import StagedLine, is_physical, stage_line
 from verve.core.line import LineLevels, Reading, Stage, levels_of, read_spectra
 from verve.core.session import (
@@ -127,7 +128,34 @@ def line_states(routes: Sequence[Route], setup: Setup) -> list[LineState]:
                 levels=levels,
             ),
         )
-    return [found[number] for number in range(len(routes))]
+    return _with_buses([found[number] for number in range(len(routes))])
+
+
+_bus_states: Remembered[LineState] = Remembered(256)
+
+
+def _with_buses(states: list[LineState]) -> list[LineState]:
+    """The same states, with what lines that meet in a mixer do to each other's noise."""
+    lines = [
+        (s.staged, s.reading) for s in states if s.staged is not None and s.reading is not None
+    ]
+    more_v2 = noise_of_others_v2(lines)
+    if not more_v2:
+        return states
+    return [
+        _noisier(state, more_v2[state.line.id]) if state.line.id in more_v2 else state
+        for state in states
+    ]
+
+
+def _noisier(state: LineState, noise_v2: float) -> LineState:
+    def make() -> LineState:
+        assert state.staged is not None
+        staged = with_bus_noise(state.staged, noise_v2)
+        reading, levels = _computed([(staged.stages, staged.colour.octave_bands_db)])[0]
+        return replace(state, staged=staged, reading=reading, levels=levels)
+
+    return _bus_states.get((state, f"{noise_v2:.9e}"), make)
 
 
 def has_own_gain(hop: Hop) -> bool:
