@@ -58,9 +58,9 @@ def test_saving_asks_for_a_file_once_and_adds_the_ending(
 
     monkeypatch.setattr(QFileDialog, "getSaveFileName", answer)
     change_title(window)
-    assert window.save()
+    assert window.files.save()
     change_title(window, "Again")
-    assert window.save()
+    assert window.files.save()
     assert len(asked) == 1
     assert load(tmp_path / "night.verve.json").title == "Again"
 
@@ -70,14 +70,14 @@ def test_leaving_the_file_dialog_saves_nothing(
 ) -> None:
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("", ""))
     change_title(window)
-    assert not window.save()
+    assert not window.files.save()
     assert window.isWindowModified()
 
 
 def test_a_place_that_cannot_be_written_is_told(window: MainWindow, tmp_path: Path) -> None:
     (tmp_path / "file").write_text("")
     change_title(window)
-    assert not window._save_to(tmp_path / "file" / "x.verve.json")
+    assert not window.files.save_to(tmp_path / "file" / "x.verve.json")
     assert "cannot be written" in window.message()
     assert window.isWindowModified()
 
@@ -96,7 +96,7 @@ def test_a_file_that_cannot_be_opened_leaves_the_open_session(
     path = tmp_path / "bad.verve.json"
     path.write_text(content)
     before = window.document.session
-    assert not window.open_file(path)
+    assert not window.files.open_file(path)
     assert window.document.session is before
     assert said in window.message()
     assert str(path) in window.message()
@@ -108,7 +108,7 @@ def test_a_dangling_link_is_told_with_its_place(window: MainWindow, tmp_path: Pa
     data = json.loads(path.read_text())
     data["setup"]["links"][3]["end"] = "gone:in.1"
     path.write_text(json.dumps(data))
-    assert not window.open_file(path)
+    assert not window.files.open_file(path)
     assert "must name a source or device of this session" in window.message()
 
 
@@ -116,15 +116,15 @@ def test_opened_files_are_recent_ones(window: MainWindow, tmp_path: Path) -> Non
     for name in ("one", "two"):
         path = tmp_path / f"{name}.verve.json"
         save(rename_session(demo_session(), name), path)
-        assert window.open_file(path)
-    window._fill_recent()
-    shown = [action.text() for action in window._recent_menu.actions()]
+        assert window.files.open_file(path)
+    window.files.fill_recent(window.recent_menu)
+    shown = [action.text() for action in window.recent_menu.actions()]
     assert [Path(text).name for text in shown] == ["two.verve.json", "one.verve.json"]
-    window._recent_menu.actions()[1].trigger()
+    window.recent_menu.actions()[1].trigger()
     assert window.document.session.title == "one"
     (tmp_path / "two.verve.json").unlink()
-    window._fill_recent()
-    assert len(window._recent_menu.actions()) == 1
+    window.files.fill_recent(window.recent_menu)
+    assert len(window.recent_menu.actions()) == 1
 
 
 def test_a_dropped_file_is_opened(window: MainWindow, tmp_path: Path) -> None:
@@ -146,11 +146,11 @@ def test_a_dropped_file_is_opened(window: MainWindow, tmp_path: Path) -> None:
 def test_leaving_unsaved_work_asks_and_can_stay(window: MainWindow, answers: Answers) -> None:
     change_title(window)
     answers.will_be("Stay here")
-    window.new()
+    window.files.new()
     assert window.document.session.title == "Changed"
     assert answers.asked == ["Changed has changes that are not saved."]
     answers.will_be("Let them go")
-    window.new()
+    window.files.new()
     assert window.document.session == Session()
     assert window.step == "patch"
 
@@ -162,14 +162,14 @@ def test_leaving_can_save_first(
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))
     change_title(window)
     answers.will_be("Save")
-    window.open_demo()
+    window.files.open_demo()
     assert load(target).title == "Changed"
     assert window.document.session == demo_session()
 
 
 def test_nothing_is_asked_when_nothing_is_lost(window: MainWindow, answers: Answers) -> None:
-    window.new()
-    window.open_demo()
+    window.files.new()
+    window.files.open_demo()
     assert answers.asked == []
 
 
@@ -189,21 +189,21 @@ def dead_process() -> int:
 
 def test_what_a_crash_left_is_taken_up(window: MainWindow, tmp_path: Path) -> None:
     change_title(window, "Before the crash")
-    window._keep()
-    window._recovery.wait()
+    window.files.keep()
+    window.files.recovery.wait()
     state = window._settings.state_folder
     number = dead_process()
     for ending in (".verve.json", ".origin"):
         kept = state / f"unsaved-{os.getpid()}{ending}"
         kept.rename(state / f"unsaved-{number}{ending}")
     second = MainWindow(window._settings, is_paced=False)
-    assert not second.restore_left_behind(only=tmp_path / "another.verve.json")
-    assert second.restore_left_behind()
+    assert not second.files.restore_left_behind(only=tmp_path / "another.verve.json")
+    assert second.files.restore_left_behind()
     assert second.document.session.title == "Before the crash"
     assert second.isWindowModified()
     assert "ended unexpectedly" in second.message()
-    assert not second.restore_left_behind()
-    second._recovery.forget()
+    assert not second.files.restore_left_behind()
+    second.files.recovery.forget()
     second.document.replace(Session(), None, is_saved=True)
     second.close()
     second.deleteLater()
@@ -214,13 +214,13 @@ def test_an_unsaved_session_is_kept_aside_and_forgotten_once_saved(
 ) -> None:
     kept = window._settings.state_folder / f"unsaved-{os.getpid()}.verve.json"
     change_title(window)
-    assert window._keep_timer.isActive()
-    window._keep()
-    window._recovery.wait()
+    assert window.files.keep_timer.isActive()
+    window.files.keep()
+    window.files.recovery.wait()
     assert load(kept).title == "Changed"
     window.document.save(tmp_path / "x.verve.json")
     assert not kept.exists()
-    assert not window._keep_timer.isActive()
+    assert not window.files.keep_timer.isActive()
 
 
 def test_a_copy_of_a_running_program_or_a_broken_one_is_left_alone(tmp_path: Path) -> None:
@@ -248,7 +248,7 @@ def test_a_copy_that_cannot_be_kept_aside_is_told(qtbot: QtBot, window: MainWind
     window._settings.folder.mkdir(parents=True, exist_ok=True)
     window._settings.state_folder.write_text("in the way")
     change_title(window)
-    window._keep()
+    window.files.keep()
     qtbot.waitUntil(lambda: "cannot be written" in window.message(), timeout=5000)
 
 

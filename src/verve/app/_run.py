@@ -69,10 +69,10 @@ def run(*, file: Path | None, is_demo: bool) -> int:
     window = MainWindow(settings, session=demo_session() if is_demo else None, paints_first=is_demo)
     if file is not None:
         path = file.absolute()
-        if not window.restore_left_behind(only=path):
-            window.open_file(path)
+        if not window.files.restore_left_behind(only=path):
+            window.files.open_file(path)
     elif not is_demo:
-        window.restore_left_behind()
+        window.files.restore_left_behind()
     geometry = settings.geometry()
     if geometry is not None:
         window.restoreGeometry(geometry)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeAlias, cast
 
-from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QAction,
     QCloseEvent,
@@ -17,19 +17,17 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import (
     QDialog,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
     QMenu,
-    QMessageBox,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from verve.app.document import Document
-from verve.app.recovery import Recovery, Rescued
+from verve.app.files import Files
 from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
 from verve.app.widgets.lines_panel import LinesPanel
@@ -37,10 +35,8 @@ from verve.app.widgets.next_bar import NextBar
 from verve.app.widgets.reason import ReasonPanel
 from verve.app.widgets.steps import StepBar
 from verve.core.findings import STEPS, Step
-from verve.core.session import SUFFIX, Session, Take, add_take
+from verve.core.session import Session, Take, add_take
 
-_FILTER = f"Verve sessions (*{SUFFIX});;All files (*)"
-_KEEP_AFTER_MS = 2000
 _SHOW_REFUSAL_MS = 12_000
 _NARROW_PX = 1150
 _CHANGES_AFTER_MS = 180
@@ -68,8 +64,6 @@ if TYPE_CHECKING:
 class MainWindow(QMainWindow):
     """Everything around the steps: the next thing, the lines, the reason, menus and files."""
 
-    _keep_failed = pyqtSignal(str)
-
     def __init__(
         self,
         settings: Settings | None = None,
@@ -81,8 +75,8 @@ class MainWindow(QMainWindow):
         """`paints_first`: appear with the names of the lines, and work them out right afterwards."""
         super().__init__()
         self._settings = settings or Settings()
-        self._recovery = Recovery(self._settings.state_folder)
         self.document = Document(session)
+        self.files = Files(self, self.document, self._settings)
         self.rehearsal = Rehearsal(is_paced=is_paced)
         self._step: Step = "stage" if self.document.session.setup.lines else "patch"
         self.next_bar, self.steps = NextBar(), StepBar()
@@ -92,9 +86,6 @@ class MainWindow(QMainWindow):
         self._message = QLabel()
         self._compose()
         self._make_actions()
-        self._keep_timer = QTimer(self)
-        self._keep_timer.setSingleShot(True)
-        self._keep_timer.setInterval(_KEEP_AFTER_MS)
         self._changes_timer = QTimer(self)
         self._changes_timer.setSingleShot(True)
         self._changes_timer.setInterval(_CHANGES_AFTER_MS)
@@ -151,10 +142,12 @@ class MainWindow(QMainWindow):
         document.selection_changed.connect(self._refresh)
         document.file_changed.connect(self._file_changed)
         document.refused.connect(self.say)
-        self._keep_failed.connect(self.say)
+        self.files.told.connect(self.say)
+        self.files.opened.connect(self._show_opened)
+        self.files.demo_wanted.connect(self.show_demo)
+        self.files.saved.connect(self._refresh)
         self.rehearsal.failed.connect(self.say)
         self.rehearsal.recorded.connect(self._on_recorded)
-        self._keep_timer.timeout.connect(self._keep)
         self._message_timer.timeout.connect(self._message.hide)
         self._changes_timer.timeout.connect(self._show_changes)
         self.next_bar.pressed.connect(self._do_next)
@@ -188,15 +181,17 @@ class MainWindow(QMainWindow):
         assert line is not None
         assert steps is not None
         assert help_menu is not None
-        self._action(file, "&New session", "Ctrl+N", self.new, "begin with nothing")
-        self._action(file, "&Open…", "Ctrl+O", self.open_dialog, "open a session file")
-        self._recent_menu = QMenu("Open &recent", self)
-        self._recent_menu.aboutToShow.connect(self._fill_recent)
-        file.addMenu(self._recent_menu)
-        self._action(file, "Open the &demo", "", self.open_demo, "open the demo session")
+        self._action(file, "&New session", "Ctrl+N", self.files.new, "begin with nothing")
+        self._action(file, "&Open…", "Ctrl+O", self.files.open_dialog, "open a session file")
+        self.recent_menu = QMenu("Open &recent", self)
+        self.recent_menu.aboutToShow.connect(lambda: self.files.fill_recent(self.recent_menu))
+        file.addMenu(self.recent_menu)
+        self._action(file, "Open the &demo", "", self.files.open_demo, "open the demo session")
         file.addSeparator()
-        self._action(file, "&Save", "Ctrl+S", self.save, "write the session to its file")
-        self._action(file, "Save &as…", "Ctrl+Shift+S", self.save_as, "write it to another file")
+        self._action(file, "&Save", "Ctrl+S", self.files.save, "write the session to its file")
+        self._action(
+            file, "Save &as…", "Ctrl+Shift+S", self.files.save_as, "write it to another file"
+        )
         file.addSeparator()
         self._action(file, "&Quit", "Ctrl+Q", self.close, "leave Verve")
         self.undo_action = self._action(edit, "Undo", "Ctrl+Z", self.document.undo, "undo an edit")
@@ -299,11 +294,6 @@ class MainWindow(QMainWindow):
     def _file_changed(self) -> None:
         self.setWindowTitle(f"{self.document.title()}[*] · Verve")
         self.setWindowModified(not self.document.is_saved)
-        if self.document.is_saved:
-            self._keep_timer.stop()
-            self._recovery.forget()
-        else:
-            self._keep_timer.start()
 
     def say(self, sentence: str) -> None:
         """Tell a refusal, below, for a while; it takes no focus and asks nothing."""
@@ -369,6 +359,9 @@ class MainWindow(QMainWindow):
     def takes(self) -> TakesView:
         """The view of Takes."""
         return cast("TakesView", self.view("takes"))
+
+    def _show_opened(self) -> None:
+        self.go("stage" if self.document.session.setup.lines else "patch")
 
     # ── going about ───────────────────────────────────────────────────────────────────────────
     @property
@@ -473,111 +466,12 @@ class MainWindow(QMainWindow):
         dialog.exec()
         dialog.deleteLater()
 
-    # ── files ─────────────────────────────────────────────────────────────────────────────────
-    def new(self) -> None:
-        """Begin with an empty session."""
-        if self._may_leave():
-            self.document.replace(Session(), None, is_saved=True)
-            self.go("patch")
-
-    def open_demo(self) -> None:
-        """Open the demo, as a session of its own that has no file yet."""
-        if self._may_leave():
-            self.show_demo()
-
     def show_demo(self) -> None:
         """The demo in its place, with the corridor in front."""
         from verve.core.demo import demo_session
 
         self.document.replace(demo_session(), None, is_saved=True)
         self.go("stage")
-
-    def open_dialog(self) -> None:
-        """Ask for a file and open it."""
-        start = str(self.document.path.parent) if self.document.path else str(Path.home())
-        name, _ = QFileDialog.getOpenFileName(self, "Open a session", start, _FILTER)
-        if name:
-            self.open_file(Path(name))
-
-    def open_file(self, path: Path) -> bool:
-        """Open a file; the open session stays if that fails."""
-        if not self._may_leave() or not self.document.open(path):
-            return False
-        self._settings.remember(path)
-        self.go("stage" if self.document.assessment.lines else "patch")
-        return True
-
-    def _fill_recent(self) -> None:
-        self._recent_menu.clear()
-        paths = self._settings.recent()
-        for path in paths:
-            action = self._recent_menu.addAction(str(path))
-            assert action is not None
-            action.triggered.connect(lambda _, path=path: self.open_file(path))
-        if not paths:
-            none = self._recent_menu.addAction("Nothing opened yet")
-            assert none is not None
-            none.setEnabled(False)
-
-    def save(self) -> bool:
-        """Write the session to its file; ask for one if it has none."""
-        if self.document.path is None:
-            return self.save_as()
-        return self._save_to(self.document.path)
-
-    def save_as(self) -> bool:
-        """Ask for a file and write the session to it."""
-        start = self.document.path or Path.home() / f"{self.document.session.title}{SUFFIX}"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the session", str(start), _FILTER)
-        if not name:
-            return False
-        return self._save_to(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
-
-    def _save_to(self, path: Path) -> bool:
-        if not self.document.save(path):
-            return False
-        self._settings.remember(path)
-        self._refresh()
-        return True
-
-    def _may_leave(self) -> bool:
-        """Ask about what is not saved: leaving is what undo cannot answer."""
-        if self.document.is_saved:
-            return True
-        box = QMessageBox(self)
-        box.setWindowTitle("Not saved")
-        box.setText(f"{self.document.session.title} has changes that are not saved.")
-        keep = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        drop = box.addButton("Let them go", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        pressed = box.clickedButton()
-        box.deleteLater()
-        if pressed is keep:
-            return self.save()
-        return pressed is drop
-
-    def _keep(self) -> None:
-        self._recovery.keep(self.document.session, self.document.path, self._keep_failed.emit)
-
-    def restore_left_behind(self, only: Path | None = None) -> bool:
-        """Take up what a crash has left; the file it belongs to is not touched.
-
-        With `only`, what belongs to that file alone.
-        """
-        rescued: Rescued | None = self._recovery.left_behind()
-        if rescued is None or (only is not None and rescued.path != only):
-            return False
-        self.document.replace(rescued.session, rescued.path, is_saved=False)
-        self._keep()
-        self._recovery.wait()
-        self._recovery.discard(rescued)
-        self.go("stage" if self.document.assessment.lines else "patch")
-        self.say(
-            "Verve ended unexpectedly last time. This is the session as it was then; "
-            "save it to keep it."
-        )
-        return True
 
     # ── the window itself ─────────────────────────────────────────────────────────────────────
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
@@ -588,17 +482,16 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent | None) -> None:
         data = event.mimeData() if event is not None else None
         if data is not None and data.urls():
-            self.open_file(Path(data.urls()[0].toLocalFile()))
+            self.files.open_file(Path(data.urls()[0].toLocalFile()))
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
             return
-        if not self._may_leave():
+        if not self.files.may_leave():
             event.ignore()
             return
         self.rehearsal.cancel()
-        self._keep_timer.stop()
         self._changes_timer.stop()
-        self._recovery.forget()
+        self.files.forget()
         self._settings.keep_geometry(self.saveGeometry())
         event.accept()
