@@ -14,10 +14,11 @@ from PyQt6.QtWidgets import QApplication
 
 from verve.app import theme
 from verve.app._run import make_application
-from verve.app.dialogs import AddLineDialog
+from verve.app.dialogs import AddLineDialog, CalculationDialog
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
 from verve.core.catalogue import catalogue
+from verve.core.sheets import derivation_text
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 _LONGEST_S = 60.0
@@ -83,6 +84,7 @@ class Shots:
         window.stage.show_picture(2)
         self.take("noise")
         window.stage.show_picture(0)
+        self._calculation()
         window.go("check")
         self._record()
         self.take("check")
@@ -99,6 +101,16 @@ class Shots:
         window.rehearsal.cancel()
         document.replace(document.session, None, is_saved=True)
         window.close()
+
+    def _calculation(self) -> None:
+        item = self.window.document.line
+        assert item is not None
+        dialog = CalculationDialog(item.line.name, derivation_text(item), self.window)
+        dialog.show()
+        _settle()
+        if not self._wanted or "calculation" in self._wanted:
+            dialog.grab().save(str(self._folder / "calculation.png"))
+        dialog.close()
 
     def _record(self) -> None:
         window = self.window

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from verve.app.dialogs import CalculationDialog
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
 
@@ -132,3 +135,22 @@ def test_the_reason_lists_what_would_change_the_level_most(
     window.document.select_line("voice")
     # It is silent as yet: nothing would change what is not there.
     qtbot.waitUntil(lambda: all(row.isHidden() for row in rows), timeout=5000)
+
+
+def test_the_whole_calculation_can_be_read_and_copied(
+    qtbot: QtBot, window: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    shown: list[str] = []
+
+    def look(dialog: CalculationDialog) -> int:
+        shown.append(dialog.text.toPlainText())
+        dialog._copy()
+        return 0
+
+    monkeypatch.setattr(CalculationDialog, "exec", look)
+    window.document.select_line("harp_left")
+    qtbot.mouseClick(window.reason.whole_button, Qt.MouseButton.LeftButton)
+    assert shown[0].startswith("Harp left, hardest playing")
+    clipboard = QApplication.clipboard()
+    assert clipboard is not None
+    assert clipboard.text() == shown[0]

@@ -156,6 +156,7 @@ class MainWindow(QMainWindow):
         self.lines.line_chosen.connect(document.select_line)
         self.lines.add_pressed.connect(self.add_line)
         self.reason.remedy_pressed.connect(document.apply_remedy)
+        self.reason.whole_pressed.connect(self.show_calculation)
 
     def _action(
         self, menu: QMenu, name: str, keys: str, slot: Callable[..., Any], says: str
@@ -222,6 +223,13 @@ class MainWindow(QMainWindow):
         )
         self._action(
             steps, "&Why the next thing", "F2", self.next_bar.why_button.click, "show the reason"
+        )
+        self._action(
+            steps,
+            "The &whole calculation",
+            "Shift+F2",
+            self.show_calculation,
+            "of the selected line",
         )
         self._action(
             steps, "Next &picture in Stage", "F3", self._next_picture, "corridor, response, noise"
@@ -447,6 +455,17 @@ class MainWindow(QMainWindow):
         if dialog.exec() == QDialog.DialogCode.Accepted:
             self.document.edit("session and room", dialog.apply)
         dialog.deleteLater()
+
+    def show_calculation(self) -> None:
+        """How every number of the selected line comes about."""
+        from verve.app.dialogs import CalculationDialog
+        from verve.core.sheets import derivation_text
+
+        item = self.document.line
+        if item is not None:
+            dialog = CalculationDialog(item.line.name, derivation_text(item), self)
+            dialog.exec()
+            dialog.deleteLater()
 
     def show_keys(self) -> None:
         """Every shortcut on one page."""

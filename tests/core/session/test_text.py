@@ -29,6 +29,7 @@ GAIN = control("gain_db", -8.0, 60.0, "dB")
 DISTANCE = control("distance_m", 0.02, 10.0, "m")
 VOLUME = control("volume_position", 0.0, 1.0)
 PAN = control("pan", -1.0, 1.0)
+ANGLE = control("angle_deg", 0.0, 180.0, "°")
 
 
 @pytest.mark.parametrize(
@@ -61,6 +62,9 @@ PAN = control("pan", -1.0, 1.0)
         (PAN, "30 % left", -0.3),
         (PAN, "30% right", 0.3),
         (PAN, "-0.5", -0.5),
+        (ANGLE, "45°", 45.0),
+        (ANGLE, "45 deg", 45.0),
+        (ANGLE, "45", 45.0),
     ],
 )
 def test_what_people_type_is_understood(what: Control, text: str, value: float) -> None:
@@ -83,6 +87,8 @@ def test_what_people_type_is_understood(what: Control, text: str, value: float) 
         (VOLUME, "120 %", "must be 0 to 1"),
         (PAN, "2", "must be -1 to 1"),
         (PAN, "3 dB", "must be in plain numbers"),
+        (ANGLE, "200", "must be 0 to 180 °"),
+        (ANGLE, "3 dB", "must be in °"),
     ],
 )
 def test_what_cannot_be_is_refused_with_its_rule(what: Control, text: str, said: str) -> None:
@@ -104,6 +110,7 @@ def test_what_cannot_be_is_refused_with_its_rule(what: Control, text: str, said:
         (PAN, -1.0, "hard left"),
         (PAN, 0.0, "centre"),
         (PAN, 0.3, "30% right"),
+        (ANGLE, 45.0, "45°"),
         (control("pad_db", 0.0, 20.0), 10.0, "−10 dB"),
         (control("pad_db", 0.0, 20.0), 0.0, "out"),
         (GAIN, True, "on"),

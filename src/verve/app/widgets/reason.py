@@ -155,6 +155,7 @@ class ReasonPanel(QFrame):
     """Why the selected line stands as it does."""
 
     remedy_pressed = pyqtSignal(object)
+    whole_pressed = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -195,6 +196,12 @@ class ReasonPanel(QFrame):
         self._layout.addStretch(1)
         self.area.setWidget(inside)
         outer.addWidget(self.area, 1)
+        self.whole_button = QPushButton("The whole calculation")
+        self.whole_button.setToolTip(
+            "Every step, junction and formula of this line, with its sources. Shortcut: Shift+F2"
+        )
+        self.whole_button.clicked.connect(self.whole_pressed)
+        outer.addWidget(self.whole_button)
 
     def show_line(
         self, item: LineAssessment | None, general: Sequence[Finding], *, well: str
@@ -214,6 +221,7 @@ class ReasonPanel(QFrame):
             if index < len(findings):
                 box.show_finding(findings[index])
         self._item = item
+        self.whole_button.setEnabled(item is not None)
         if self._is_painted:
             self._show_numbers()
 

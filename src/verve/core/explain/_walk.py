@@ -76,7 +76,7 @@ def _gain_fact(state: LineState, part: Part) -> Fact:
     name = f"Input {hop.in_port[3:]}" if part.role == "input" else hop.device.name
     if part.role in {"channel", "fader", "bus"}:
         name = f"{hop.device.name}, {part.role}"
-    how = "gain as set"
+    how = "gain as set" if is_set else "its fixed gain"
     pad = controls.get("pad_db")
     if pad is not None and pad.value:
         how += f", less the {float(pad.value):g} dB pad"

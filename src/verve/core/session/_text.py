@@ -42,6 +42,8 @@ def control_text(control: Control, value: object) -> str:
         return f"{value * 100.0:.0f} cm"
     if control.name in {"volume_position", "tone_position"} and isinstance(value, float):
         return "full up" if value >= 0.995 else f"{value:.0%}"
+    if control.name == "angle_deg" and isinstance(value, float):
+        return f"{value:.0f}°"
     if control.name == "pan" and isinstance(value, float):
         return _pan_text(value)
     if control.name == "pad_db":
@@ -94,6 +96,9 @@ def _in_unit(control: Control, value: float, unit: str, text: str) -> float:
         sign = {"": 1.0, "% left": -0.01, "% right": 0.01, "left": -0.01, "right": 0.01}.get(unit)
         if sign is not None:
             return value * sign
+    elif control.name == "angle_deg":
+        if unit in {"", "°", "deg", "degrees"}:
+            return value
     elif unit in {"", control.unit.lower()}:
         return value
     raise InputError(control.label, f"must be in {control.unit or 'plain numbers'}", text)
