@@ -12,7 +12,8 @@ from hypothesis import settings
 from verve.core.assess import Assessment, assess
 from verve.core.demo import demo_session
 from verve.core.findings import Finding
-from verve.core.session import Change, Session, set_control
+from verve.core.session import Change, Session, TakeTrack, set_control, with_setup
+from verve.devices import RecordRequest, record
 
 # Before Qt is loaded: tests draw off screen unless they start a real window themselves.
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -67,6 +68,35 @@ def put() -> Callable[..., Session]:
         )
 
     return change
+
+
+def figures_changed(session: Session, device_id: str, **changes: object) -> Session:
+    """The session with other data-sheet figures of one device."""
+    devices = tuple(
+        d.model_copy(update={"figures": d.figures.model_copy(update=changes)})
+        if d.id == device_id
+        else d
+        for d in session.setup.devices
+    )
+    return with_setup(session, devices=devices)
+
+
+def recorded(session: Session, line_id: str, folder: Path) -> TakeTrack:
+    """One line's hardest playing, recorded by the simulated interface."""
+    request = RecordRequest(
+        id=1,
+        session=session,
+        lines=(line_id,),
+        play="hardest",
+        seconds=5.0,
+        folder=folder,
+        take_id="take_1",
+        take_name="Take 1",
+        recorded_at="2026-05-04T20:15:00+02:00",
+        is_paced=False,
+    )
+    (track,) = record(request).tracks
+    return track
 
 
 def findings_of(assessment: Assessment, rule: str) -> list[Finding]:

@@ -7,9 +7,9 @@ from pathlib import Path
 
 import pytest
 
+from tests.conftest import recorded
 from verve.core.assess import LineAssessment, assess
 from verve.core.session import Change, Session, set_control, with_setup
-from verve.devices import RecordRequest, record
 
 
 def line(session: Session, line_id: str) -> LineAssessment:
@@ -90,19 +90,5 @@ def test_moving_one_channel_back_and_forth_leaves_the_other_as_it_was(
 
 
 def test_a_recording_has_the_noise_of_both(together: Session, tmp_path: Path) -> None:
-    take = record(
-        RecordRequest(
-            id=1,
-            session=together,
-            lines=("organ_l",),
-            play="hardest",
-            seconds=6.0,
-            folder=tmp_path,
-            take_id="t",
-            take_name="T",
-            recorded_at="",
-            is_paced=False,
-        )
-    )
-    (track,) = take.tracks
+    track = recorded(together, "organ_l", tmp_path)
     assert track.noise_dbfs_a.measured == pytest.approx(track.noise_dbfs_a.predicted, abs=1.5)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import pytest
 
-from tests.conftest import findings_of, follow
+from tests.conftest import figures_changed, findings_of, follow
 from verve.core.assess import assess
 from verve.core.findings import SEVERITIES, STEPS, Finding, by_urgency
 from verve.core.session import (
@@ -45,16 +45,6 @@ def mends(session: Session, finding: Finding) -> Session:
     left = [f for f in findings_of(assess(after), finding.rule) if f.line == finding.line]
     assert left == []
     return after
-
-
-def figures_changed(session: Session, device_id: str, **changes: object) -> Session:
-    devices = tuple(
-        d.model_copy(update={"figures": d.figures.model_copy(update=changes)})
-        if d.id == device_id
-        else d
-        for d in session.setup.devices
-    )
-    return with_setup(session, devices=devices)
 
 
 def source_changed(session: Session, source_id: str, **changes: object) -> Session:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.conftest import follow
+from tests.conftest import figures_changed, follow, recorded
 from verve.core.assess import Assessment, LineAssessment, assess
 from verve.core.errors import InputError
 from verve.core.session import (
@@ -22,7 +22,6 @@ from verve.core.session import (
     with_setup,
 )
 from verve.core.stage import dial_words
-from verve.devices import RecordRequest, record
 
 FOAM = (0.0,) * 6 + (0.0, -1.0, -3.0, -6.0)
 PRESENCE = (0.0,) * 6 + (2.0, 4.0, 3.0, 0.0)
@@ -32,16 +31,6 @@ def line(assessment: Assessment, line_id: str) -> LineAssessment:
     found = assessment.line(line_id)
     assert found is not None
     return found
-
-
-def with_figures(session: Session, device_id: str, **changes: object) -> Session:
-    devices = tuple(
-        d.model_copy(update={"figures": d.figures.model_copy(update=changes)})
-        if d.id == device_id
-        else d
-        for d in session.setup.devices
-    )
-    return with_setup(session, devices=devices)
 
 
 def put(session: Session, owner: str, channel: str, name: str, value: object) -> Session:
@@ -54,7 +43,7 @@ def mended(demo: Session) -> Session:
     """The mended demo of points and of microphones without pattern or foam."""
     for device_id in ("voice_mic", "harp_mic_left", "harp_mic_right"):
         flat = {"pattern": None, "foam_db": None, "response_db": (0.0,) * 10}
-        demo = with_figures(demo, device_id, **flat)
+        demo = figures_changed(demo, device_id, **flat)
     sources = tuple(
         s.model_copy(update={"figures": s.figures.model_copy(update={"extent_m": 0.0})})
         if s.figures.kind == "acoustic"
@@ -67,7 +56,9 @@ def mended(demo: Session) -> Session:
 @pytest.fixture
 def coloured(mended: Session) -> Session:
     """The voice microphone with a pattern, a presence switch and a foam."""
-    return with_figures(mended, "voice_mic", pattern="cardioid", presence_db=PRESENCE, foam_db=FOAM)
+    return figures_changed(
+        mended, "voice_mic", pattern="cardioid", presence_db=PRESENCE, foam_db=FOAM
+    )
 
 
 def peak(session: Session, line_id: str = "voice") -> float:
@@ -84,7 +75,7 @@ def test_a_pattern_brings_bass_when_it_is_near(mended: Session, coloured: Sessio
 
 
 def test_a_cardioid_hears_less_of_the_room(mended: Session) -> None:
-    cardioid = with_figures(mended, "harp_mic_left", pattern="cardioid")
+    cardioid = figures_changed(mended, "harp_mic_left", pattern="cardioid")
     flat = line(assess(mended), "harp_left").noise_dbfs_a
     less = line(assess(cardioid), "harp_left").noise_dbfs_a
     assert flat is not None
@@ -116,8 +107,8 @@ def test_the_colour_is_told_where_the_level_is_explained(coloured: Session) -> N
 
 
 def test_a_colour_does_not_bring_the_capsule_nearer_to_its_limit(mended: Session) -> None:
-    limited = with_figures(mended, "voice_mic", max_spl_db=140.0)
-    both = with_figures(limited, "voice_mic", pattern="cardioid")
+    limited = figures_changed(mended, "voice_mic", max_spl_db=140.0)
+    both = figures_changed(limited, "voice_mic", pattern="cardioid")
     rooms = []
     for session in (limited, both):
         state = line(assess(session), "voice").state
@@ -144,21 +135,7 @@ def test_close_to_something_large_the_level_hardly_rises(mended: Session) -> Non
 
 def test_a_recording_has_the_colour_too(coloured: Session, tmp_path: Path) -> None:
     session = put(coloured, "voice_mic", "capsule", "presence", True)
-    take = record(
-        RecordRequest(
-            id=1,
-            session=session,
-            lines=("voice",),
-            play="hardest",
-            seconds=5.0,
-            folder=tmp_path,
-            take_id="t",
-            take_name="T",
-            recorded_at="",
-            is_paced=False,
-        )
-    )
-    (track,) = take.tracks
+    track = recorded(session, "voice", tmp_path)
     assert track.peak_dbfs.measured == pytest.approx(track.peak_dbfs.predicted, abs=1.0)
 
 
@@ -202,7 +179,7 @@ def test_a_measured_knob_is_read_from_its_table(mended: Session) -> None:
         "microphone": first.modes["microphone"].model_copy(update={"dial": table}),
     }
     inputs = (first.model_copy(update={"modes": modes}), *interface.figures.inputs[1:])
-    session = with_figures(mended, "interface", inputs=inputs)
+    session = figures_changed(mended, "interface", inputs=inputs)
     gain = line(assess(session), "voice").state.level_control()
     assert gain is not None
     assert dial_words(gain, 18.0) == "12 o’clock"

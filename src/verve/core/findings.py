@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -13,6 +13,18 @@ Severity = Literal["stop", "mend", "know"]
 Step = Literal["patch", "stage", "check", "takes"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "mend", "know")
 STEPS: tuple[Step, ...] = ("patch", "stage", "check", "takes")
+
+
+ORIGIN_WORDS: Mapping[str, str] = {
+    "data_sheet": "data sheet",
+    "typical": "typical figure",
+    "measured": "measured",
+    "assumed": "assumed",
+    "yours": "your figure",
+    "computed": "computed",
+    "set": "as set",
+}
+"""Where a number comes from, as a person is told."""
 
 
 def level_text(value: float, unit: str, decimals: int = 1) -> str:

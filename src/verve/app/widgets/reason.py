@@ -19,21 +19,10 @@ from PyQt6.QtWidgets import (
 
 from verve.app.widgets.labels import caption, heading, number, small_heading, text
 from verve.app.widgets.marks import Mark
-from verve.core.findings import Fact, Finding
+from verve.core.findings import ORIGIN_WORDS, Fact, Finding
 
 if TYPE_CHECKING:
     from verve.core.assess import LineAssessment
-
-
-_ORIGINS = {
-    "data_sheet": "data sheet",
-    "typical": "typical figure",
-    "measured": "measured",
-    "assumed": "assumed",
-    "yours": "your figure",
-    "computed": "computed",
-    "set": "as set",
-}
 
 
 class FactRow(QFrame):
@@ -58,12 +47,12 @@ class FactRow(QFrame):
         """Draw another number."""
         self._label.setText(fact.label)
         self._value.setText(fact.text)
-        self._origin.setText(_ORIGINS[fact.origin])
+        self._origin.setText(ORIGIN_WORDS[fact.origin])
         self._how.setText(fact.how)
         if not fact.how:
             self._how.hide()
         self.setToolTip(fact.how)
-        self.setAccessibleName(f"{fact.label}: {fact.text}, {_ORIGINS[fact.origin]}")
+        self.setAccessibleName(f"{fact.label}: {fact.text}, {ORIGIN_WORDS[fact.origin]}")
         self.setAccessibleDescription(fact.how)
 
     def toggle(self) -> None:

@@ -44,7 +44,7 @@ def pattern_response_db(
 
     A pressure gradient sees the curvature of a near wave: the closer, the more bass.
 
-    source: Eargle, The Microphone Book; A + B·cos θ·(1 + 1/(j·k·r)), k = 2πf/c
+    source: Eargle, The Microphone Book; A + B·cos θ·(1 + 1/(jkr)), with k for 2πf/c
     """
     pressure = PRESSURE_SHARE[pattern]
     gradient = (1.0 - pressure) * math.cos(math.radians(angle_deg))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from verve.core.assess import LineAssessment
-from verve.core.findings import Fact
+from verve.core.findings import ORIGIN_WORDS, Fact
 from verve.core.line import (
     Amplifier,
     Cable,
@@ -15,16 +15,6 @@ from verve.core.line import (
     Transformer,
 )
 from verve.core.sheets._tables import level, table
-
-_ORIGINS = {
-    "data_sheet": "data sheet",
-    "typical": "typical figure",
-    "measured": "measured",
-    "assumed": "assumed",
-    "yours": "your figure",
-    "computed": "computed",
-    "set": "as set",
-}
 
 _FORMULAS: tuple[tuple[tuple[type, ...], str, str], ...] = (
     (
@@ -70,7 +60,7 @@ _ALWAYS = (
 
 
 def _step(fact: Fact) -> list[str]:
-    return [fact.label, fact.text, _ORIGINS[fact.origin], fact.how]
+    return [fact.label, fact.text, ORIGIN_WORDS[fact.origin], fact.how]
 
 
 def _junctions(item: LineAssessment) -> str:
