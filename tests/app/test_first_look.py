@@ -40,7 +40,8 @@ def test_the_button_leads_through_all_mistakes_to_a_clean_take_and_undo_leads_ba
     assert window.step == "check"
     window.check.seconds.setValue(4)
     with qtbot.waitSignal(window.rehearsal.recorded, timeout=60_000):
-        qtbot.mouseClick(window.check.record_button, Qt.MouseButton.LeftButton)
+        assert window.next_bar.button.text() == "Record it"
+        press_next(qtbot, window)
     (take,) = window.document.session.takes
     assert len(take.tracks) == 7
     assert all(track.clipped_frames == 0 for track in take.tracks)

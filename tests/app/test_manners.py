@@ -117,7 +117,7 @@ def test_the_page_of_keys_lists_every_shortcut(
 
 
 def test_no_two_actions_share_a_key(window: MainWindow) -> None:
-    keys = [a.shortcut().toString() for a in window._listed if not a.shortcut().isEmpty()]
+    keys = [a.shortcut().toString() for a, _ in window._listed if not a.shortcut().isEmpty()]
     assert len(keys) == len(set(keys))
 
 

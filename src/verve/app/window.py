@@ -168,11 +168,12 @@ class MainWindow(QMainWindow):
         action.setStatusTip(says)
         action.triggered.connect(slot)
         menu.addAction(action)
-        self._listed.append(action)
+        # By the name it has now: undo and redo take on the name of what they would do.
+        self._listed.append((action, name.replace("&", "").rstrip("…")))
         return action
 
     def _make_actions(self) -> None:
-        self._listed: list[QAction] = []
+        self._listed: list[tuple[QAction, str]] = []
         bar = self.menuBar()
         assert bar is not None
         file, edit = bar.addMenu("&File"), bar.addMenu("&Edit")
@@ -269,7 +270,8 @@ class MainWindow(QMainWindow):
         if not self._is_complete:
             return
         assessment, item = self.document.assessment, self.document.line
-        self.next_bar.show_next(assessment.next)
+        thing = assessment.next
+        self.next_bar.show_next(thing, is_there=thing.step == self._step)
         has_lines = bool(assessment.lines)
         self.steps.show_steps(self._step, assessment.open_by_step(), assessment.done_steps())
         self.lines.show_lines(assessment, item.line.id if item else "")
@@ -391,6 +393,8 @@ class MainWindow(QMainWindow):
             return
         if thing.step != self._step:
             self.go(thing.step)
+        elif thing.action == "go" and thing.step == "check":
+            self.check.start_recording()
         if thing.action == "apply" and thing.remedy is not None:
             self.document.apply_remedy(thing.remedy)
 
@@ -474,9 +478,9 @@ class MainWindow(QMainWindow):
         listed = [
             (
                 action.shortcut().toString(QKeySequence.SequenceFormat.NativeText),
-                f"{action.text().replace('&', '').rstrip('…')}: {action.toolTip()}",
+                f"{name}: {action.toolTip()}",
             )
-            for action in self._listed
+            for action, name in self._listed
             if not action.shortcut().isEmpty()
         ]
         dialog = ShortcutsDialog(

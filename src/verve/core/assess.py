@@ -95,13 +95,17 @@ class LineAssessment:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NextThing:
-    """The most useful thing to do now: why, and a button that does it or goes there."""
+    """The most useful thing to do now: why, and a button that does it or goes there.
+
+    `button_there` is what the button says, and does, once one is there.
+    """
 
     sentence: str
     why: str
     button: str
     action: Literal["apply", "go", "add"]
     step: Step
+    button_there: str = ""
     line: str | None = None
     remedy: Remedy | None = None
     finding: Finding | None = None
@@ -223,6 +227,7 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
             sentence=f"Everything is in its corridor. Record a test take of {_names(tuple(lines.values()))}.",
             why="What is left before recording: a rehearsal, measured and compared with what was computed.",
             button="Go to Check",
+            button_there="Record it",
             action="go",
             step="check",
         )

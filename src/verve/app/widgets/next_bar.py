@@ -48,14 +48,14 @@ class NextBar(QFrame):
         row.addWidget(self.button)
         row.addWidget(self.why_button)
 
-    def show_next(self, thing: NextThing) -> None:
-        """Say another one."""
+    def show_next(self, thing: NextThing, *, is_there: bool) -> None:
+        """Say another one; `is_there` when its step is open already."""
         self._next = thing
         self.button.setEnabled(True)
         self.sentence.setText(thing.sentence)
         why = thing.why if not thing.caution else f"{thing.why} {thing.caution}"
         self._why.setText(why)
-        self.button.setText(thing.button)
+        self.button.setText(thing.button_there if is_there and thing.button_there else thing.button)
         tip = (
             "Does it, as one step that can be undone." if thing.action == "apply" else "Goes there."
         )
