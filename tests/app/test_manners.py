@@ -202,6 +202,36 @@ sys.exit(application.exec())
 """
 
 
+_INTERRUPTED = """
+import os, signal, sys
+from PyQt6.QtCore import QTimer
+from verve.app import _run
+from verve.app.window import MainWindow
+from verve.core.session import rename_session
+class Changed(MainWindow):
+    def _complete(self):
+        super()._complete()
+        self.document.edit("title", lambda session: rename_session(session, "In the middle of it"))
+        QTimer.singleShot(400, lambda: os.kill(os.getpid(), signal.SIGINT))
+_run.MainWindow = Changed
+sys.exit(_run.run(file=None, is_demo=True))
+"""
+
+
+def test_ctrl_c_in_the_terminal_ends_at_once_and_keeps_what_is_unsaved(own_home: Path) -> None:
+    done = subprocess.run(
+        [sys.executable, "-c", _INTERRUPTED],
+        env=os.environ | {"QT_QPA_PLATFORM": "offscreen", "HOME": str(own_home)},
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
+    assert done.returncode == 130, done.stderr
+    (kept,) = (own_home / ".local" / "state" / "verve").glob("unsaved-*.verve.json")
+    assert "In the middle of it" in kept.read_text(encoding="utf-8")
+
+
 @pytest.mark.skipif(shutil.which("Xvfb") is None, reason="Xvfb is not installed")
 def test_a_real_window_opens_on_a_virtual_display(tmp_path: Path) -> None:
     reading, writing = os.pipe()

@@ -15,6 +15,9 @@ from verve.app.settings import Settings
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
 
+_INTERRUPTED = 130
+"""How a program that was interrupted ends, by the custom of shells."""
+
 
 def make_application() -> QApplication:
     """The application, dressed; the one that is running if there is one."""
@@ -48,7 +51,16 @@ def _follow_desktop(application: QApplication, window: MainWindow) -> None:
     hints.colorSchemeChanged.connect(changed)
 
 
-def _after_first_paint(application: QApplication, pulse: QTimer) -> None:
+def _interrupt(application: QApplication, window: MainWindow) -> None:
+    """End at once, as Ctrl+C in a terminal means it; what is unsaved is kept for the next start."""
+    window.rehearsal.cancel()
+    if not window.document.is_saved:
+        window.files.keep()
+        window.files.recovery.wait()
+    application.exit(_INTERRUPTED)
+
+
+def _after_first_paint(application: QApplication, window: MainWindow, pulse: QTimer) -> None:
     import signal
 
     # What is loaded now stays: collections need not look at it again.
@@ -56,7 +68,7 @@ def _after_first_paint(application: QApplication, pulse: QTimer) -> None:
     gc.enable()
     _set_icon(application)
     # Ctrl+C in the terminal ends it: Python looks for signals only while it runs.
-    signal.signal(signal.SIGINT, lambda *_: application.quit())
+    signal.signal(signal.SIGINT, lambda *_: _interrupt(application, window))
     pulse.start(250)
     pulse.timeout.connect(lambda: None)
 
@@ -79,5 +91,5 @@ def run(*, file: Path | None, is_demo: bool) -> int:
     _follow_desktop(application, window)
     window.show()
     pulse = QTimer()
-    QTimer.singleShot(0, lambda: _after_first_paint(application, pulse))
+    QTimer.singleShot(0, lambda: _after_first_paint(application, window, pulse))
     return application.exec()
