@@ -266,3 +266,28 @@ def test_pictures_of_a_line_that_cannot_be_computed_say_so(window: MainWindow) -
         assert not window.grab().isNull()
     assert window.stage.response.accessibleDescription() == "Nothing to draw."
     assert window.stage.noise.accessibleDescription() == "Nothing to draw."
+
+
+def test_the_band_can_be_taken_hold_of_anywhere_on_its_stage(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    choose(window, "voice")
+    corridor = window.stage.corridor
+    before = gain_of(window, "voice")
+    start = corridor.handle_position(corridor.chosen_stage).toPoint() + QPoint(25, 30)
+    qtbot.mousePress(corridor, Qt.MouseButton.LeftButton, pos=start)
+    qtbot.mouseMove(corridor, start + QPoint(0, 20))
+    qtbot.mouseRelease(corridor, Qt.MouseButton.LeftButton, pos=start + QPoint(0, 20))
+    assert gain_of(window, "voice") < before - 3.0
+
+
+def test_pressing_beside_the_band_moves_nothing(qtbot: QtBot, window: MainWindow) -> None:
+    choose(window, "voice")
+    corridor = window.stage.corridor
+    before = window.document.session
+    for x, y in ((0.1, 0.5), (0.7, 0.95), (0.95, 0.3), (1.5, 0.5)):
+        start = QPoint(round(corridor.width() * x), round(corridor.height() * y))
+        qtbot.mousePress(corridor, Qt.MouseButton.LeftButton, pos=start)
+        qtbot.mouseMove(corridor, start + QPoint(0, 40))
+        qtbot.mouseRelease(corridor, Qt.MouseButton.LeftButton, pos=start + QPoint(0, 40))
+    assert window.document.session is before

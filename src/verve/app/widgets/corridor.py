@@ -63,7 +63,7 @@ class Corridor(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Corridor of the selected line")
         self.setToolTip(
-            "The line between its ceiling and its floor. Take hold of a ring to change a gain; "
+            "The line between its ceiling and its floor. Take hold of the band at a ring to change a gain; "
             "with the keys: left and right choose a stage, up and down move it by 1 dB, with Shift by 0.1 dB."
         )
 
@@ -142,7 +142,20 @@ class Corridor(QWidget):
             distance = (offset.x() ** 2 + offset.y() ** 2) ** 0.5
             if distance <= _REACH and (best is None or distance < best[0]):
                 best = (distance, index)
-        return None if best is None else best[1]
+        return self._band_under(position) if best is None else best[1]
+
+    def _band_under(self, position: QPointF) -> int | None:
+        """The stage whose band is under the hand: it can be taken hold of anywhere on it."""
+        area, item = self._area(), self._item
+        if item is None or not item.spans or not area.contains(position):
+            return None
+        index = int((position.x() - area.left()) / area.width() * len(item.spans))
+        level = item.spans[index].right.hardest_dbu if index in self.gain_stages() else None
+        if level is None:
+            return None
+        top = self._at(index, level).y()
+        bottom = self._at(index, level - item.state.below_hardest_db("softest")).y()
+        return index if top - _REACH <= position.y() <= bottom else None
 
     def _gain(self, index: int) -> Control:
         assert self._item is not None
