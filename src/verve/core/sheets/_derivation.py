@@ -15,6 +15,7 @@ from verve.core.line import (
     Transformer,
 )
 from verve.core.sheets._tables import level, table
+from verve.core.units import TEMPERATURE_K
 
 _FORMULAS: tuple[tuple[tuple[type, ...], str, str], ...] = (
     (
@@ -53,7 +54,7 @@ _FORMULAS: tuple[tuple[tuple[type, ...], str, str], ...] = (
     ((Converter,), "quantisation −(6.0206·bits + 1.7609) dBFS", "uniform steps, step² ÷ 12"),
 )
 _ALWAYS = (
-    ("4kT·R per hertz from every resistor, T = 293.15 K", "Nyquist 1928"),
+    (f"4kT·R per hertz from every resistor, T = {TEMPERATURE_K:g} K", "Nyquist 1928"),
     ("noise summed from 20 Hz to 20 kHz, A-weighted where it says A", "IEC 61672-1"),
     ("level of a broadband source = powers of its octave bands, added", "derivation"),
 )
