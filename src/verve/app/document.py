@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from verve.core.errors import VerveError
-from verve.core.findings import Remedy, Step
+from verve.core.findings import Remedy
 from verve.core.session import (
     SUFFIX,
     Change,
@@ -208,7 +208,3 @@ class Document(QObject):
         self._path, self._saved = path, self.session
         self.file_changed.emit()
         return True
-
-    def step_of_next(self) -> Step:
-        """Where the next thing is done."""
-        return self.assessment.next.step

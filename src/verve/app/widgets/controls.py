@@ -122,12 +122,6 @@ class ControlEditor(QWidget):
         c = self._control
         return (c.owner, c.channel, c.name, c.kind)
 
-    def input_widget(self) -> QWidget:
-        """The part that takes the focus."""
-        found = self._field or self._choice or self._switch
-        assert found is not None
-        return found
-
     def show_control(self, control: Control) -> None:
         """Draw another value of the same control."""
         self._control = control

@@ -93,8 +93,3 @@ def restyle(widget: QWidget, name: str, value: str) -> None:
     if style is not None:
         style.unpolish(widget)
         style.polish(widget)
-
-
-def keep_height(widget: QWidget) -> None:
-    """As high as its content, no higher."""
-    widget.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)

@@ -10,7 +10,7 @@ from verve.core.chain._staging import (
     pan_gain_db,
     stage_line,
 )
-from verve.core.chain._state import LineState, clear_cache, has_own_gain, line_states
+from verve.core.chain._state import LineState, clear_cache, line_states
 
 __all__ = [
     "Colour",
@@ -18,7 +18,6 @@ __all__ = [
     "Part",
     "StagedLine",
     "clear_cache",
-    "has_own_gain",
     "is_physical",
     "line_states",
     "microphone_response_db",

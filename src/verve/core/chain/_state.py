@@ -15,7 +15,6 @@ from verve.core.session import (
     Line,
     MixerFigures,
     PlayingRange,
-    PreampFigures,
     Remembered,
     Route,
     Setup,
@@ -156,11 +155,3 @@ def _noisier(state: LineState, noise_v2: float) -> LineState:
         return replace(state, staged=staged, reading=reading, levels=levels)
 
     return _bus_states.get((state, f"{noise_v2:.9e}"), make)
-
-
-def has_own_gain(hop: Hop) -> bool:
-    """Whether a device on the way has a gain that can be turned."""
-    figures = hop.device.figures
-    if isinstance(figures, PreampFigures):
-        return figures.gain_max_db > figures.gain_min_db
-    return isinstance(figures, MixerFigures | InterfaceFigures)

@@ -46,7 +46,3 @@ class History:
             return self
         last = self.undone[-1]
         return History(last.session, (*self.done, Step(last.label, self.session)), self.undone[:-1])
-
-    def replace_everywhere(self, session: Session) -> History:
-        """The session now, for what is no edit (a take that was really recorded stays logged)."""
-        return History(session, self.done, self.undone)
