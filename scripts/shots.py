@@ -22,6 +22,8 @@ from verve.core.sheets import derivation_text
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 _LONGEST_S = 60.0
+_CHANGES_MS = 300
+"""What would change a level comes a moment after the rest."""
 
 
 def _settle(milliseconds: int = 60) -> None:
@@ -49,8 +51,8 @@ class Shots:
         self.window = MainWindow(Settings(Path(self._home.name) / "settings"), is_paced=False)
 
     def take(self, name: str) -> None:
-        """One picture of the whole window."""
-        _settle()
+        """One picture of the whole window, when all has been worked out."""
+        _settle(_CHANGES_MS)
         if self._wanted and name not in self._wanted:
             return
         path = self._folder / f"{name}.png"

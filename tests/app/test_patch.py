@@ -39,7 +39,7 @@ def test_a_switch_is_switched(qtbot: QtBot, patch: MainWindow) -> None:
     phantom = next(box for box in boxes if box.text().startswith("Phantom"))
     qtbot.mouseClick(phantom, Qt.MouseButton.LeftButton, pos=QPoint(8, phantom.height() // 2))
     assert phantom.text() == "Phantom 48 V: on"
-    assert patch.undo_action.text() == "Undo phantom 48 v of Interface, input 1"
+    assert patch.undo_action.text() == "Undo phantom 48 V of Interface, input 1"
 
 
 def test_an_input_mode_is_chosen_and_its_gain_range_follows(patch: MainWindow) -> None:

@@ -112,7 +112,7 @@ def influences(session: Session, line_id: str) -> tuple[Influence, ...]:
             if noise_before is None or noise_after is None:
                 continue
             influence = Influence(
-                words=f"{name}: {control.label.lower()} {control_text(control, value)}",
+                words=f"{name}: {control.said} {control_text(control, value)}",
                 change=change,
                 level_db=after.peak_dbfs - before.peak_dbfs,
                 noise_db=noise_after - noise_before,

@@ -30,7 +30,7 @@ def changed(session: Session, owner: str, channel: str, name: str, value: object
     ("owner", "channel", "name", "value", "words"),
     [
         ("interface", "in.1", "gain_db", 30.0, "Interface 1: gain +30 dB, was +26 dB"),
-        ("interface", "phantom.1", "phantom", True, "Interface 1: phantom 48 v on, was off"),
+        ("interface", "phantom.1", "phantom", True, "Interface 1: phantom 48 V on, was off"),
         ("voice_mic", "capsule", "distance_m", 0.3, "distance 30 cm, was 12 cm"),
         ("baritone", "out", "volume_position", 0.5, "instrument volume 50%, was full up"),
         ("mixer", "in.3", "pan", 0.0, "Small mixer 3: pan centre, was hard left"),

@@ -76,7 +76,7 @@ class StageRow(QFrame):
             editor.show_control(control)
 
     def _send(self, control: Control, value: ControlValue) -> None:
-        self._document.set_control(f"{control.label.lower()} of {self._subject}", control, value)
+        self._document.set_control(f"{control.said} of {self._subject}", control, value)
 
 
 def _key(stage: StageText) -> _RowKey:

@@ -66,9 +66,7 @@ class StageColumn(QWidget):
             editor.show_control(control)
 
     def _send(self, control: Control, value: ControlValue) -> None:
-        self._document.set_control(
-            f"{control.label.lower()} of {self._title.text()}", control, value
-        )
+        self._document.set_control(f"{control.said} of {self._title.text()}", control, value)
 
 
 class StageView(QWidget):
@@ -186,7 +184,7 @@ class StageView(QWidget):
     def _move(self, control: Control, value: float) -> None:
         item = self._document.line
         name = item.line.name if item is not None else ""
-        self._document.move(f"{control.label.lower()} of {name}", control, value)
+        self._document.move(f"{control.said} of {name}", control, value)
 
     def _choose_school(self, index: int) -> None:
         school: School = self.school.itemData(index)

@@ -209,6 +209,9 @@ class ReasonPanel(QFrame):
             box.setVisible(index < len(findings))
             if index < len(findings):
                 box.show_finding(findings[index])
+        if item is None or self._item is None or item.line.id != self._item.line.id:
+            # What would change the line before says nothing about this one.
+            self.show_changes(())
         self._item = item
         self.whole_button.setEnabled(item is not None)
         if self._is_painted:

@@ -207,10 +207,10 @@ def _faders(state: LineState) -> list[Finding]:
                         severity="know",
                         step="stage",
                         line=state.line.id,
-                        title=f"{hop.device.name}: {control.label.lower()} is off unity",
-                        brief=f"{control.label.lower()} off unity",
+                        title=f"{hop.device.name}: {control.said} is off unity",
+                        brief=f"{control.said} off unity",
                         cost="Level is lost or won at the wrong place; the trim should do the work.",
-                        advice=f"Put the {control.label.lower()} to 0 dB and set the trim.",
+                        advice=f"Put the {control.said} to 0 dB and set the trim.",
                         remedy=Remedy(label="Put it to 0 dB", changes=(_change(control, 0.0),)),
                         size_db=abs(off_db),
                     )

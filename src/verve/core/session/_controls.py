@@ -49,6 +49,11 @@ class Control:
     is_dial: bool = False
     dial: tuple[tuple[float, float], ...] | None = None
 
+    @property
+    def said(self) -> str:
+        """The label in the middle of a sentence; units keep their capitals: "phantom 48 V"."""
+        return self.label[:1].lower() + self.label[1:]
+
     def accepts(self, value: ControlValue) -> bool:
         """Whether the gear has such a position."""
         if self.kind == "switch":

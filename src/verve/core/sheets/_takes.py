@@ -37,19 +37,20 @@ def take_rows(take: Take, assessment: Assessment) -> tuple[tuple[str, ...], ...]
 
 def take_summary(take: Take) -> str:
     """The tracks of a take as a table of text."""
-    head = ["line", "peak", "computed", "noise A", "computed", "clipped"]
+    head = ["line", "peak", "computed", "RMS", "noise A", "computed", "clipped"]
     rows = [
         [
             track.name,
             level(track.peak_dbfs.measured),
             level(track.peak_dbfs.predicted),
+            level(track.rms_dbfs),
             level(track.noise_dbfs_a.measured),
             level(track.noise_dbfs_a.predicted),
             str(track.clipped_frames),
         ]
         for track in take.tracks
     ]
-    return table(head, rows, numbers=range(1, 6))
+    return table(head, rows, numbers=range(1, 7))
 
 
 def take_path(take: Take) -> str:

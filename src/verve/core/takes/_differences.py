@@ -54,7 +54,7 @@ def differences(before: Setup, after: Setup) -> tuple[Difference, ...]:
         was = old[key][1].value
         where = _where(name, control.channel)
         words = (
-            f"{where}: {control.label.lower()} {control_text(control, control.value)}, "
+            f"{where}: {control.said} {control_text(control, control.value)}, "
             f"was {control_text(control, was)}"
         )
         back = Change(owner=control.owner, channel=control.channel, name=control.name, value=was)
