@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from verve.core import monitor, patch, power, stage, takes
-from verve.core.chain import LineState, line_states
+from verve.core.chain import BusLevel, LineState, bus_levels, line_states
 from verve.core.explain import (
     NoisePart,
     Response,
@@ -31,6 +31,7 @@ class LineAssessment:
     target: stage.Window
     findings: tuple[Finding, ...]
     is_alive: bool
+    buses: tuple[BusLevel, ...] = ()
 
     @property
     def line(self) -> Line:
@@ -59,7 +60,7 @@ class LineAssessment:
 
     def why(self) -> tuple[Fact, ...]:
         """How its level at the recorder comes about."""
-        return walk(self.state)
+        return walk(self.state) + tuple(f for bus in self.buses for f in stage.bus_facts(bus))
 
     def noise(self) -> tuple[Fact, ...]:
         """Whose its noise is."""
@@ -241,11 +242,19 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
     )
 
 
+def _is_followed(state: LineState, bus: BusLevel) -> bool:
+    return any(
+        hop.device.id == bus.device and hop.out_port == f"main.{bus.side}"
+        for hop in state.route.hops
+    )
+
+
 def assess(session: Session) -> Assessment:
     """Everything that can be known about a session: pure, without side effects."""
     setup = session.setup
     states = line_states(routes(setup), setup)
     findings = _all_findings(session, states)
+    buses = bus_levels(states)
     windows = stage.windows_of(states, setup.school)
     lines = tuple(
         LineAssessment(
@@ -254,6 +263,7 @@ def assess(session: Session) -> Assessment:
             target=windows[state.line.id],
             findings=tuple(f for f in findings if f.concerns(state.line.id)),
             is_alive=power.is_alive(state.route),
+            buses=tuple(bus for bus in buses if _is_followed(state, bus)),
         )
         for state in states
     )

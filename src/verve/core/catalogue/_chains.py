@@ -20,9 +20,12 @@ from verve.core.session import (
     Setup,
     Source,
     add_parts,
+    capsule_of,
     free_identifier,
     free_inputs,
+    free_name,
     input_figures,
+    inputs_of,
 )
 
 _INTERFACE = "interface_eight"
@@ -32,16 +35,13 @@ _COLOURS = 8
 
 def _free_name(setup: Setup, wish: str) -> str:
     taken = {line.name for line in setup.lines} | {source.name for source in setup.sources}
-    number, name = 2, wish
-    while name in taken:
-        name, number = f"{wish} {number}", number + 1
-    return name
+    return free_name(wish, taken)
 
 
 def _suitable_inputs(setup: Setup, mode: Mode) -> list[tuple[Device, str]]:
     found = []
     for device, port in free_inputs(setup):
-        if isinstance(device.figures, MixerFigures):
+        if isinstance(device.figures, MixerFigures) or capsule_of(device.figures, port):
             continue
         modes = input_figures(device, port).modes
         if mode in modes:
@@ -71,6 +71,28 @@ class _Placing:
     distance_m: float | None
 
 
+def _is_own_recorder(entries: Catalogue, key: str) -> bool:
+    figures = entries.devices[key].figures
+    return isinstance(figures, InterfaceFigures) and figures.inputs[0].capsule is not None
+
+
+def _recorder(
+    session: Session, entries: Catalogue, part: ChainLine, placing: _Placing
+) -> tuple[Session, Device, str]:
+    """The input a line ends at: a free one, one of a new interface, or the microphone's own."""
+    for key in part.devices:
+        if _is_own_recorder(entries, key):
+            device = _device(session, entries, key, placing)
+            return add_parts(session, devices=(device,)), device, inputs_of(device.figures)[0]
+    inputs = _suitable_inputs(session.setup, part.mode)
+    if not inputs:
+        session = _with_interface(session, entries)
+        inputs = _suitable_inputs(session.setup, part.mode)
+    if not inputs:
+        raise EditError(f"{placing.name}: there is no interface with a {part.mode} input")
+    return session, *inputs[0]
+
+
 def _place_line(
     session: Session, entries: Catalogue, part: ChainLine, placing: _Placing
 ) -> tuple[Session, Source, str]:
@@ -78,13 +100,8 @@ def _place_line(
 
     raises: EditError if no input is left that it could go to
     """
-    inputs = _suitable_inputs(session.setup, part.mode)
-    if not inputs:
-        session = _with_interface(session, entries)
-        inputs = _suitable_inputs(session.setup, part.mode)
-    if not inputs:
-        raise EditError(f"{placing.name}: there is no interface with a {part.mode} input")
-    recorder, recorder_port = inputs[0]
+    session, recorder, recorder_port = _recorder(session, entries, part, placing)
+    boxes = tuple(key for key in part.devices if not _is_own_recorder(entries, key))
     source = placing.shared_source
     if source is None:
         source = Source(
@@ -96,7 +113,7 @@ def _place_line(
     start, cables = f"{source.id}:out", list(part.cables)
     is_in_air = isinstance(source.figures, AcousticFigures)
     links: list[Link] = []
-    for key in (*part.devices, None):
+    for key in (*boxes, None):
         cable = None if is_in_air and not links else entries.cables[cables.pop(0)].figures
         if key is None:
             end = f"{recorder.id}:{recorder_port}"
@@ -128,8 +145,9 @@ def _place_line(
 def _device(session: Session, entries: Catalogue, key: str, placing: _Placing) -> Device:
     entry = entries.devices[key]
     settings = {}
-    if isinstance(entry.figures, MicrophoneFigures) and placing.distance_m is not None:
-        settings["capsule"] = ChannelSettings(distance_m=placing.distance_m)
+    port = inputs_of(entry.figures)[0]
+    if capsule_of(entry.figures, port) is not None and placing.distance_m is not None:
+        settings[port] = ChannelSettings(distance_m=placing.distance_m)
     return Device(
         id=free_identifier(session.setup, key),
         name=entry.name,

@@ -110,8 +110,8 @@ def microphone_response_db(hop: Hop) -> tuple[float, ...]:
 
     range: −60 dB at the least, where a pattern hears nothing
     """
-    figures, controls = hop.device.figures, hop.controls
-    assert isinstance(figures, MicrophoneFigures)
+    figures, controls = hop.capsule, hop.controls
+    assert figures is not None
     responses = [figures.response_db]
     for name, there in (("presence", figures.presence_db), ("foam", figures.foam_db)):
         if there is not None and controls[name].value:
@@ -137,7 +137,7 @@ def microphone_response_db(hop: Hop) -> tuple[float, ...]:
 
 def _colour(route: Route) -> Colour:
     bands_db = route.source.figures.octave_bands_db
-    if not isinstance(route.hops[0].device.figures, MicrophoneFigures):
+    if route.hops[0].capsule is None:
         return Colour(octave_bands_db=bands_db, change_db=0.0)
     response_db = microphone_response_db(route.hops[0])
     if not any(response_db):
@@ -156,9 +156,9 @@ def _source_part(source: Source, setup: Setup, route: Route, colour: Colour) -> 
     stage: Stage
     if isinstance(figures, AcousticFigures):
         distance_m = _value(route.hops[0].controls, "distance_m", 1.0)
-        microphone = route.hops[0].device.figures
+        microphone = route.hops[0].capsule
         room_dba = setup.room.noise_dba
-        if isinstance(microphone, MicrophoneFigures) and microphone.pattern is not None:
+        if microphone is not None and microphone.pattern is not None:
             room_dba += diffuse_response_db(microphone.pattern)
         stage = Sound(
             # The microphone's colour is counted into the level here, and into its ceiling there.
@@ -210,9 +210,11 @@ def _raised(limit_dbu: float | None, pad_db: float) -> float | None:
 
 
 def _microphone(hop: Hop, colour: Colour) -> list[tuple[str, Stage]]:
-    figures = hop.device.figures
-    assert isinstance(figures, MicrophoneFigures)
-    controls = hop.controls
+    figures = hop.capsule
+    assert figures is not None
+    # What pads and cuts a microphone built into a recorder is its input's.
+    is_whole = isinstance(hop.device.figures, MicrophoneFigures)
+    controls = hop.controls if is_whole else {}
     cut = controls.get("high_pass")
     stage = Microphone(
         sensitivity_mv_per_pa=figures.sensitivity_mv_per_pa,
@@ -362,10 +364,9 @@ def stage_line(route: Route, setup: Setup) -> StagedLine:
                 resistance_ohm_per_m=hop.cable.resistance_ohm_per_m,
             )
             parts.append(Part(stage=cable, owner=hop.link.id, role="cable", hop=index))
-        if isinstance(hop.device.figures, MicrophoneFigures):
-            made = _microphone(hop, colour)
-        else:
-            made = _MAKERS[hop.device.figures.kind](hop, setup)
+        made = _microphone(hop, colour) if hop.capsule is not None else []
+        if not isinstance(hop.device.figures, MicrophoneFigures):
+            made += _MAKERS[hop.device.figures.kind](hop, setup)
         for role, stage in made:
             parts.append(Part(stage=stage, owner=hop.device.id, role=role, hop=index))
     return StagedLine(route=route, parts=tuple(parts), colour=colour)
@@ -373,8 +374,7 @@ def stage_line(route: Route, setup: Setup) -> StagedLine:
 
 def is_physical(route: Route) -> bool:
     """Whether a route can be computed: sound must meet a microphone, and only sound may."""
-    first = route.hops[0].device.figures
-    meets_microphone = isinstance(first, MicrophoneFigures)
+    meets_microphone = route.hops[0].capsule is not None
     return meets_microphone == isinstance(route.source.figures, AcousticFigures) and not any(
-        isinstance(hop.device.figures, MicrophoneFigures) for hop in route.hops[1:]
+        hop.capsule is not None for hop in route.hops[1:]
     )

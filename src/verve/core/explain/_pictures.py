@@ -9,7 +9,6 @@ import numpy as np
 
 from verve.core.chain import LineState, Part, microphone_response_db
 from verve.core.line import OCTAVE_CENTRES_HZ, Sound
-from verve.core.session import MicrophoneFigures
 from verve.core.units import FloatArray, power_to_db
 
 REFERENCE_HZ = 1000.0
@@ -81,7 +80,7 @@ def response_of(state: LineState) -> Response | None:
     first = 1 if isinstance(state.staged.parts[0].stage, Sound) else 0
     source = state.reading.junction(first)
     whole = _relative_db(np.abs(end.v_rms), reference)
-    if isinstance(state.route.hops[0].device.figures, MicrophoneFigures):
+    if state.route.hops[0].capsule is not None:
         octaves = np.log(OCTAVE_CENTRES_HZ)
         colour = np.interp(np.log(hz), octaves, microphone_response_db(state.route.hops[0]))
         whole = whole + colour - colour[reference]

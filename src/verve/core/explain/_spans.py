@@ -8,7 +8,7 @@ from functools import lru_cache
 
 from verve.core.chain import LineState, Part
 from verve.core.line import Amplifier, Converter, LineLevels, Microphone
-from verve.core.session import Control, InterfaceFigures, MixerFigures
+from verve.core.session import Control, InterfaceFigures, MicrophoneFigures, MixerFigures
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,6 +49,7 @@ class Span:
 
 
 _GROUPS: dict[str, str] = {"pad": "box", "fader": "main", "bus": "main", "input": "input"}
+_OF_THE_CAPSULE = {"distance_m", "angle_deg", "presence", "foam"}
 _PRINCIPLES = {"moving_coil": "moving coil", "ribbon": "ribbon", "condenser": "condenser"}
 
 
@@ -93,9 +94,9 @@ def _notes(state: LineState, part: Part) -> tuple[str, ...]:
         return (state.route.source.figures.player,)
     hop = state.route.hops[part.hop]
     figures = hop.device.figures
-    if figures.kind == "microphone":
+    if part.role == "microphone" and hop.capsule is not None:
         distance = hop.controls["distance_m"].value
-        return (_PRINCIPLES[figures.principle], f"at {float(distance or 0) * 100:.0f} cm")
+        return (_PRINCIPLES[hop.capsule.principle], f"at {float(distance or 0) * 100:.0f} cm")
     if figures.kind == "passive_di":
         return (f"transformer {figures.turns_ratio:g} : 1",)
     if figures.kind == "active_di":
@@ -128,7 +129,12 @@ def _title(state: LineState, part: Part) -> str:
 def _controls(state: LineState, part: Part) -> Mapping[str, Control]:
     if part.hop is None or part.role in {"converter", "fader", "bus"}:
         return {}
-    return state.route.hops[part.hop].controls
+    hop = state.route.hops[part.hop]
+    if hop.capsule is None or isinstance(hop.device.figures, MicrophoneFigures):
+        return hop.controls
+    # A microphone that is its own recorder: where it stands is the capsule's, the rest its input's.
+    at_capsule = part.role == "microphone"
+    return {n: c for n, c in hop.controls.items() if (n in _OF_THE_CAPSULE) == at_capsule}
 
 
 @lru_cache(maxsize=1024)

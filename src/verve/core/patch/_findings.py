@@ -144,6 +144,8 @@ def _wrong_mode(state: LineState) -> Finding | None:
     recorder = state.route.recorder
     if recorder is None:
         return None
+    if recorder.capsule is not None:
+        return None
     before = state.hops_before_recorder()
     arrives = _level_class(before[-1] if before else None, state)
     mode = current_mode(recorder.device, recorder.in_port)

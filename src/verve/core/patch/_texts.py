@@ -73,6 +73,11 @@ def _device_says(device: Device, hop: Hop) -> str:
     if isinstance(figures, MixerFigures):
         return f"channel {hop.in_port[3:]} to {(hop.out_port or 'nowhere').replace('.', ' ')}"
     assert isinstance(figures, InterfaceFigures)
+    if hop.capsule is not None:
+        level = f"{hop.capsule.sensitivity_mv_per_pa:g} mV/Pa"
+        return (
+            f"{_PRINCIPLES[hop.capsule.principle]}, {level}; its own recorder, needs no other box"
+        )
     mode = mode_figures(device, hop.in_port)
     return (
         f"input {_ohm(mode.input_impedance_ohm)}, gain {mode.gain_min_db:g} to "

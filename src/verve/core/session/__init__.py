@@ -21,6 +21,7 @@ from verve.core.session._edits import (
     edit_take,
     find_control,
     free_identifier,
+    free_name,
     next_take,
     remove_line,
     remove_take,
@@ -32,6 +33,11 @@ from verve.core.session._edits import (
     set_room,
     set_school,
     with_setup,
+)
+from verve.core.session._exchange import (
+    exchange_device,
+    exchange_group,
+    exchange_source,
 )
 from verve.core.session._file import (
     SUFFIX,
@@ -65,6 +71,8 @@ from verve.core.session._gear import (
     Positive,
     PreampFigures,
     SourceFigures,
+    capsule_of,
+    is_device_figures,
     playing_range,
 )
 from verve.core.session._history import History, Step
@@ -145,18 +153,24 @@ __all__ = [
     "add_parts",
     "add_take",
     "apply_changes",
+    "capsule_of",
     "check_setup",
     "control_text",
     "controls_of",
     "current_mode",
     "device_controls",
     "edit_take",
+    "exchange_device",
+    "exchange_group",
+    "exchange_source",
     "find_control",
     "free_identifier",
     "free_inputs",
+    "free_name",
     "from_json",
     "input_figures",
     "inputs_of",
+    "is_device_figures",
     "is_phantom_on",
     "json_schema",
     "load",

@@ -142,8 +142,8 @@ def _pad(owner: str, channel: str, pads_db: tuple[float, ...], now: float | None
 
 
 def _input_controls(device: Device, item: InputFigures) -> list[Control]:
-    found: list[Control] = []
     port = f"in.{item.name}"
+    found = _microphone_controls(device, item.capsule, port) if item.capsule else []
     now = device.settings.get(port, ChannelSettings())
     mode_name = _mode_of(item, now)
     mode = item.modes[mode_name]
@@ -250,14 +250,12 @@ def _fader(owner: str, channel: str, label: str, now: float | None, top: float) 
     )
 
 
-def _microphone_controls(device: Device) -> list[Control]:
-    figures = device.figures
-    assert isinstance(figures, MicrophoneFigures)
-    now = device.settings.get("capsule", ChannelSettings())
+def _microphone_controls(device: Device, figures: MicrophoneFigures, port: str) -> list[Control]:
+    now = device.settings.get(port, ChannelSettings())
     found = [
         Control(
             owner=device.id,
-            channel="capsule",
+            channel=port,
             name="distance_m",
             label="Distance",
             kind="range",
@@ -267,14 +265,14 @@ def _microphone_controls(device: Device) -> list[Control]:
             **_range(0.02, 10.0, now.distance_m, DEFAULT_DISTANCE_M),  # type: ignore[arg-type]
         )
     ]
-    found += _pad(device.id, "capsule", figures.pads_db, now.pad_db)
+    found += _pad(device.id, port, figures.pads_db, now.pad_db)
     if figures.high_pass_hz is not None:
-        found.append(_low_cut(device.id, "capsule", figures.high_pass_hz, now.high_pass))
+        found.append(_low_cut(device.id, port, figures.high_pass_hz, now.high_pass))
     if figures.pattern is not None:
         found.append(
             Control(
                 owner=device.id,
-                channel="capsule",
+                channel=port,
                 name="angle_deg",
                 label="Turned away",
                 kind="range",
@@ -289,7 +287,7 @@ def _microphone_controls(device: Device) -> list[Control]:
         ("foam", figures.foam_db, "Foam", "Softens blasts of air and takes some treble"),
     ):
         if there is not None:
-            found.append(_switch(device.id, "capsule", name, label, effect, now))
+            found.append(_switch(device.id, port, name, label, effect, now))
     return found
 
 
@@ -321,7 +319,7 @@ def device_controls(device: Device) -> tuple[Control, ...]:
         main = device.settings.get("main", ChannelSettings())
         return (*found, _fader(device.id, "main", "Main fader", main.fader_db, top))
     if isinstance(figures, MicrophoneFigures):
-        return tuple(_microphone_controls(device))
+        return tuple(_microphone_controls(device, figures, "capsule"))
     if isinstance(figures, PreampFigures):
         if figures.gain_min_db == figures.gain_max_db:
             return ()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from verve.core.errors import EditError, InputError
@@ -258,6 +258,14 @@ def free_identifier(setup: Setup, wish: str) -> str:
     while f"{stem}_{number}" in taken:
         number += 1
     return f"{stem}_{number}"
+
+
+def free_name(wish: str, taken: Collection[str]) -> str:
+    """The wished name, with a number behind it where it is taken."""
+    number, name = 2, wish
+    while name in taken:
+        name, number = f"{wish} {number}", number + 1
+    return name
 
 
 def next_take(session: Session) -> tuple[str, str]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, Literal, TypeGuard
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -33,9 +33,12 @@ class Frozen(BaseModel):
 
 
 class _Figures(Frozen):
+    """`wordings` keeps figures as their data sheet words them, by the name of the figure."""
+
     entry: str = ""
     origin: Origin = "typical"
     origins: Mapping[str, Origin] = {}
+    wordings: Mapping[str, str] = {}
 
     def origin_of(self, figure: str) -> Origin:
         """Where one figure comes from: its own origin, else that of the whole."""
@@ -136,13 +139,23 @@ class ModeFigures(Frozen):
 
 
 class InputFigures(Frozen):
-    """One input of an interface. Inputs with one `phantom_switch` are switched together."""
+    """One input of an interface. Inputs with one `phantom_switch` are switched together.
+
+    With a `capsule` it is a microphone that is its own recorder; pads and low cut are the input's.
+    """
 
     name: str
     modes: Mapping[Mode, ModeFigures]
     pads_db: tuple[Positive, ...] = ()
     high_pass_hz: Positive | None = None
     phantom_switch: str | None = None
+    capsule: MicrophoneFigures | None = None
+
+    @model_validator(mode="after")
+    def _capsule_has_no_switches_of_its_own(self) -> "InputFigures":
+        if self.capsule is not None and (self.capsule.pads_db or self.capsule.high_pass_hz):
+            raise InputError("capsule", "must leave pads_db and high_pass_hz to its input")
+        return self
 
 
 class InterfaceFigures(_Figures):
@@ -168,7 +181,10 @@ class MixerChannelFigures(Frozen):
 
 
 class MixerFigures(_Figures):
-    """A small mixer with a stereo bus; the pan law is constant power, 0 dB hard over."""
+    """A small mixer with a stereo bus; the pan law is constant power, 0 dB hard over.
+
+    `meter_zero_dbu` is the level at a main output where its own meter shows 0.
+    """
 
     kind: Literal["mixer"] = "mixer"
     channels: tuple[MixerChannelFigures, ...]
@@ -176,6 +192,7 @@ class MixerFigures(_Figures):
     bus_ein_dbu: float | None = None
     output_impedance_ohm: Positive
     max_output_dbu: float
+    meter_zero_dbu: float = 4.0
 
 
 DeviceFigures = Annotated[
@@ -259,6 +276,28 @@ SourceFigures = Annotated[
     AcousticFigures | PickupFigures | PiezoFigures | LineOutputFigures,
     Field(discriminator="kind"),
 ]
+
+
+def capsule_of(figures: DeviceFigures, in_port: str) -> MicrophoneFigures | None:
+    """The microphone that sound meets at a port: the device itself or one built into an input."""
+    if isinstance(figures, MicrophoneFigures):
+        return figures
+    if isinstance(figures, InterfaceFigures):
+        return next((i.capsule for i in figures.inputs if f"in.{i.name}" == in_port), None)
+    return None
+
+
+def is_device_figures(figures: object) -> TypeGuard[DeviceFigures]:
+    """Whether figures are a device's, not a source's."""
+    return isinstance(
+        figures,
+        MicrophoneFigures
+        | PreampFigures
+        | PassiveDiFigures
+        | ActiveDiFigures
+        | InterfaceFigures
+        | MixerFigures,
+    )
 
 
 def check_dial(dial: tuple[tuple[float, float], ...]) -> None:

@@ -11,7 +11,13 @@ from verve.core.session._controls import (
     input_figures,
     phantom_channel,
 )
-from verve.core.session._gear import CableFigures, InterfaceFigures, MixerFigures
+from verve.core.session._gear import (
+    CableFigures,
+    InterfaceFigures,
+    MicrophoneFigures,
+    MixerFigures,
+    capsule_of,
+)
 from verve.core.session._models import (
     ChannelSettings,
     Device,
@@ -46,6 +52,11 @@ class Hop:
     def cable(self) -> CableFigures | None:
         """The cable into this device; None through the air."""
         return self.link.cable
+
+    @property
+    def capsule(self) -> MicrophoneFigures | None:
+        """The microphone that sound meets here; None where a plug goes in."""
+        return capsule_of(self.device.figures, self.in_port)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -9,6 +9,7 @@ from verve.core.chain import LineState
 from verve.core.findings import Fact, Finding, Remedy, level_text
 from verve.core.line import LineLevels
 from verve.core.session import Change, School
+from verve.core.stage._buses import bus_findings
 from verve.core.stage._dial import dial_words
 from verve.core.stage._plan import MARGIN_DB, plan
 from verve.core.stage._schools import Window, window
@@ -337,7 +338,7 @@ def findings(states: Sequence[LineState], school: School) -> list[Finding]:
     in_unequal_pair = {finding.line for finding in unequal}
     for state in states:
         found += _of_line(state, windows[state.line.id], state.line.id in in_unequal_pair)
-    return found + unequal
+    return found + unequal + bus_findings(states, windows)
 
 
 def _has_signal(levels: LineLevels) -> bool:

@@ -1,0 +1,119 @@
+"""Exchanging one piece of gear for another: what was plugged in stays plugged in."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from verve.core.errors import EditError
+from verve.core.session._edits import with_setup
+from verve.core.session._gear import DeviceFigures, InterfaceFigures, MixerFigures, SourceFigures
+from verve.core.session._models import (
+    ChannelSettings,
+    Device,
+    Session,
+    inputs_of,
+    outputs_of,
+    split_port,
+)
+
+_ON_THE_WAY = {"preamp", "passive_di", "active_di"}
+
+
+def exchange_group(kind: str) -> str:
+    """Kinds of devices that can stand in for each other have one group."""
+    return "box" if kind in _ON_THE_WAY else kind
+
+
+def exchange_device(session: Session, device_id: str, figures: DeviceFigures, name: str) -> Session:
+    """Another device in the place of one: links move to its sockets, settings it has too stay.
+
+    raises: EditError if it is no such device, or the new one has too few sockets for what is plugged in
+    """
+    setup = session.setup
+    old = next((device for device in setup.devices if device.id == device_id), None)
+    if old is None:
+        raise EditError(f"{device_id}: must be a device of this session")
+    if exchange_group(old.figures.kind) != exchange_group(figures.kind):
+        raise EditError(f"{name}: cannot stand where {old.name} stands, it is of another kind")
+    ends = [split_port(link.end)[1] for link in setup.links if link.end.startswith(f"{device_id}:")]
+    moved = _moved(old, figures, ends, name)
+    links = tuple(
+        link.model_copy(update={"end": f"{device_id}:{moved[split_port(link.end)[1]]}"})
+        if split_port(link.end)[0] == device_id
+        else link
+        for link in setup.links
+    )
+    left_over = {
+        split_port(link.start)[1] for link in links if link.start.startswith(f"{device_id}:")
+    } - set(outputs_of(figures))
+    if left_over:
+        raise EditError(f"{name}: has no output {', '.join(sorted(left_over))}")
+    settings = {
+        moved.get(channel, channel): _fitting(kept, figures)
+        for channel, kept in old.settings.items()
+        if channel in moved or channel in _shared_channels(figures)
+    }
+    fresh = old.model_copy(update={"figures": figures, "name": name, "settings": settings})
+    devices = tuple(fresh if device.id == device_id else device for device in setup.devices)
+    return with_setup(session, devices=devices, links=links)
+
+
+def _shared_channels(figures: DeviceFigures) -> set[str]:
+    if isinstance(figures, InterfaceFigures):
+        return {f"phantom.{item.phantom_switch}" for item in figures.inputs if item.phantom_switch}
+    return {"main"} if isinstance(figures, MixerFigures) else set()
+
+
+def _moved(old: Device, figures: DeviceFigures, used: list[str], name: str) -> Mapping[str, str]:
+    """Where what is plugged into each socket goes: the socket of the same name, else a free one that
+    can do what the old one was switched to."""
+    sockets = list(inputs_of(figures))
+    found = {port: port for port in used if port in sockets and _can(figures, port, old, port)}
+    for port in used:
+        if port in found:
+            continue
+        free = [s for s in sockets if s not in found.values() and _can(figures, s, old, port)]
+        if not free:
+            raise EditError(
+                f"{name}: has no free socket for what is in {old.name}, {port.removeprefix('in.')}"
+            )
+        found[port] = free[0]
+    return found
+
+
+def _can(figures: DeviceFigures, socket: str, old: Device, port: str) -> bool:
+    """Whether a socket of the new device can do what the old one was switched to."""
+    if not isinstance(figures, InterfaceFigures) or not isinstance(old.figures, InterfaceFigures):
+        return True
+    before = next(item for item in old.figures.inputs if f"in.{item.name}" == port)
+    after = next(item for item in figures.inputs if f"in.{item.name}" == socket)
+    mode = old.settings.get(port, ChannelSettings()).mode or next(iter(before.modes))
+    return mode in after.modes and (before.capsule is None) == (after.capsule is None)
+
+
+def _fitting(kept: ChannelSettings, figures: DeviceFigures) -> ChannelSettings:
+    """Settings without a pad the new device does not have; gains are held to its range where read."""
+    pads: set[float] = set()
+    if isinstance(figures, InterfaceFigures):
+        pads = {pad for item in figures.inputs for pad in item.pads_db}
+    elif not isinstance(figures, MixerFigures) and figures.kind != "preamp":
+        pads = set(figures.pads_db)
+    return kept if kept.pad_db in pads else kept.model_copy(update={"pad_db": None})
+
+
+def exchange_source(session: Session, source_id: str, figures: SourceFigures) -> Session:
+    """Another kind of source in the place of one, under its name.
+
+    raises: EditError for an unknown source, or sound in the air in the place of a plug
+    """
+    setup = session.setup
+    old = next((source for source in setup.sources if source.id == source_id), None)
+    if old is None:
+        raise EditError(f"{source_id}: must be a source of this session")
+    if (old.figures.kind == "acoustic") != (figures.kind == "acoustic"):
+        raise EditError(f"{old.name}: sound in the air and a plug cannot stand in for each other")
+    sources = tuple(
+        source.model_copy(update={"figures": figures}) if source.id == source_id else source
+        for source in setup.sources
+    )
+    return with_setup(session, sources=sources)
