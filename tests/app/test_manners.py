@@ -111,13 +111,13 @@ def test_the_page_of_keys_lists_every_shortcut(
         return 0
 
     monkeypatch.setattr(ShortcutsDialog, "exec", look)
-    window.show_keys()
+    window.beside.show_keys()
     for keys in ("F1", "F2", "Ctrl+Z", "Ctrl+S", "Ctrl+L", "Ctrl+R", "Shift+Up, Shift+Down"):
         assert keys in shown
 
 
 def test_no_two_actions_share_a_key(window: MainWindow) -> None:
-    keys = [a.shortcut().toString() for a, _ in window._listed if not a.shortcut().isEmpty()]
+    keys = [a.shortcut().toString() for a, _ in window.beside.listed if not a.shortcut().isEmpty()]
     assert len(keys) == len(set(keys))
 
 

@@ -166,7 +166,7 @@ def test_title_and_room_are_edited_as_one_step(
         return int(dialog.DialogCode.Accepted)
 
     monkeypatch.setattr(SessionDialog, "exec", answer)
-    patch.edit_session()
+    patch.beside.edit_session()
     session = patch.document.session
     assert session.title == "Morning in the barn"
     assert session.setup.room.noise_dba == 41.5

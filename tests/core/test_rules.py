@@ -458,6 +458,28 @@ def test_a_microphone_at_half_the_distance_is_six_decibels_louder(mended: Sessio
     assert peak(0.1) - peak(0.2) == pytest.approx(6.0206, abs=1e-3)
 
 
+def test_lines_that_fit_alone_are_too_loud_together_on_one_bus(mended: Session, put: Put) -> None:
+    together = put(mended, "mixer", "in.4", "pan", -1.0)
+    assert findings_of(assess(together), "bus_too_loud") == []
+    item = assess(together).line("organ_l")
+    assert item is not None
+    trim = item.state.level_control()
+    assert trim is not None
+
+    def trimmed(up_db: float) -> Session:
+        session = together
+        for channel in ("in.3", "in.4"):
+            session = put(session, "mixer", channel, "gain_db", float(trim.value or 0.0) + up_db)
+        return session
+
+    finding = only(trimmed(1.5), "bus_too_loud")
+    assert finding.severity == "mend"
+    mends(trimmed(1.5), finding)
+    louder = trimmed(5.0)
+    assert [f.rule for f in findings_of(assess(louder), "above_window")] != []
+    assert findings_of(assess(louder), "bus_too_loud") == [], "each alone is told first"
+
+
 def test_there_are_at_least_twelve_rules_and_all_are_tried_here(demo: Session) -> None:
     import re
     from pathlib import Path

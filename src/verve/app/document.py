@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from verve.core.errors import VerveError
-from verve.core.findings import Remedy
+from verve.core.findings import Fact, Remedy
 from verve.core.session import (
     SUFFIX,
     Change,
@@ -41,6 +41,8 @@ class Document(QObject):
     """The name or place of the file, or whether it is saved."""
     selection_changed = pyqtSignal()
     """Another line of the same session is selected."""
+    asked = pyqtSignal(str, object)
+    """Somebody wants to know where numbers come from: of what, and the facts."""
     refused = pyqtSignal(str)
     """An edit or file was refused: the sentence that says why."""
 
@@ -102,6 +104,11 @@ class Document(QObject):
             self._line = line_id
             self.end_move()
             self.selection_changed.emit()
+
+    def ask(self, title: str, facts: Sequence[Fact]) -> None:
+        """Let the reason say where some numbers come from."""
+        if facts:
+            self.asked.emit(title, tuple(facts))
 
     # ── edits ─────────────────────────────────────────────────────────────────────────────────
     def edit(self, label: str, change: Edit) -> bool:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -290,7 +290,8 @@ class MyGearDialog(QDialog):
         for name, says, slot in (
             ("From a data sheet…", "Enter a piece figure by figure", self.add),
             ("Change…", "Open its data sheet again", self.change),
-            ("Take out", "Take it off the list; Ctrl+Z brings it back", self.remove),
+            ("Take out", "Take it off the list", self.remove),
+            ("Undo", "Take the last change back. Shortcut: Ctrl+Z", self.undo),
             ("Bring in…", "Add all pieces of a JSON or CSV file", self.import_file),
             ("Carry out…", "Write all pieces to a JSON or CSV file", self.export_file),
         ):
@@ -305,7 +306,7 @@ class MyGearDialog(QDialog):
         done.clicked.connect(self.accept)
         buttons.addWidget(done)
         layout.addLayout(buttons)
-        QShortcut(QKeySequence("Ctrl+Z"), self).activated.connect(self.undo)
+        self.buttons["Undo"].setShortcut(QKeySequence("Ctrl+Z"))
         self.list.currentRowChanged.connect(lambda _: self._show_piece())
         self.list.itemDoubleClicked.connect(lambda _: self.change())
         self._show()
@@ -330,6 +331,7 @@ class MyGearDialog(QDialog):
         self._empty.setVisible(not names)
         for key in ("Change…", "Take out", "Carry out…"):
             self.buttons[key].setEnabled(bool(names))
+        self.buttons["Undo"].setEnabled(bool(self._before))
         self._show_piece()
 
     def _chosen(self) -> OwnEntry | None:

@@ -23,6 +23,8 @@ class Settings:
             if folder
             else _place(QStandardPaths.StandardLocation.GenericStateLocation)
         )
+        data = _place(QStandardPaths.StandardLocation.GenericDataLocation)
+        self.gear_file = (folder / "gear.json") if folder else data / "gear.json"
         self._kept = QSettings(str(self.folder / "verve.ini"), QSettings.Format.IniFormat)
 
     def recent(self) -> list[Path]:

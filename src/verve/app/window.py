@@ -16,7 +16,6 @@ from PyQt6.QtGui import (
     QPaintEvent,
 )
 from PyQt6.QtWidgets import (
-    QDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
@@ -26,10 +25,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.beside import Beside
 from verve.app.document import Document
 from verve.app.files import Files
 from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
+from verve.app.widgets.labels import Pressable
 from verve.app.widgets.lines_panel import LinesPanel
 from verve.app.widgets.next_bar import NextBar
 from verve.app.widgets.reason import ReasonPanel
@@ -41,14 +42,6 @@ _SHOW_REFUSAL_MS = 12_000
 _NARROW_PX = 1150
 _CHANGES_AFTER_MS = 180
 """What would change a level is worked out when a hand rests, not at every step of a drag."""
-
-_CORRIDOR_KEYS = (
-    ("Tab", "go to the next field; Shift+Tab back"),
-    ("Left, Right", "in the corridor: choose the stage to move"),
-    ("Up, Down", "in the corridor or a field: move by 1 dB or one step"),
-    ("Shift+Up, Shift+Down", "the same by 0.1 dB or a tenth of a step"),
-    ("Esc", "give back a field as it was; stop a rehearsal"),
-)
 
 
 if TYPE_CHECKING:
@@ -77,12 +70,13 @@ class MainWindow(QMainWindow):
         self._settings = settings or Settings()
         self.document = Document(session)
         self.files = Files(self, self.document, self._settings)
+        self.beside = Beside(self, self.document, self._settings)
         self.rehearsal = Rehearsal(is_paced=is_paced)
         self._step: Step = "stage" if self.document.session.setup.lines else "patch"
         self.next_bar, self.steps = NextBar(), StepBar()
         self.lines, self.reason = LinesPanel(), ReasonPanel()
         self._views: dict[Step, View] = {}
-        self._status = QLabel()
+        self._status = Pressable(wrap=False)
         self._message = QLabel()
         self._compose()
         self._make_actions()
@@ -142,6 +136,8 @@ class MainWindow(QMainWindow):
         document.selection_changed.connect(self._refresh)
         document.file_changed.connect(self._file_changed)
         document.refused.connect(self.say)
+        document.asked.connect(self.reason.show_asked)
+        self._status.pressed.connect(self._ask_round_trip)
         self.files.told.connect(self.say)
         self.files.opened.connect(self._show_opened)
         self.files.demo_wanted.connect(self.show_demo)
@@ -154,9 +150,9 @@ class MainWindow(QMainWindow):
         self.next_bar.why_pressed.connect(self._show_why)
         self.steps.chosen.connect(self.go)
         self.lines.line_chosen.connect(document.select_line)
-        self.lines.add_pressed.connect(self.add_line)
+        self.lines.add_pressed.connect(self.beside.add_line)
         self.reason.remedy_pressed.connect(document.apply_remedy)
-        self.reason.whole_pressed.connect(self.show_calculation)
+        self.reason.whole_pressed.connect(self.beside.show_calculation)
 
     def _action(
         self, menu: QMenu, name: str, keys: str, slot: Callable[..., Any], says: str
@@ -169,11 +165,10 @@ class MainWindow(QMainWindow):
         action.triggered.connect(slot)
         menu.addAction(action)
         # By the name it has now: undo and redo take on the name of what they would do.
-        self._listed.append((action, name.replace("&", "").rstrip("…")))
+        self.beside.listed.append((action, name.replace("&", "").rstrip("…")))
         return action
 
     def _make_actions(self) -> None:
-        self._listed: list[tuple[QAction, str]] = []
         bar = self.menuBar()
         assert bar is not None
         file, edit = bar.addMenu("&File"), bar.addMenu("&Edit")
@@ -202,9 +197,21 @@ class MainWindow(QMainWindow):
         )
         edit.addSeparator()
         self._action(
-            edit, "Session and &room…", "Ctrl+I", self.edit_session, "title, room and its noise"
+            edit,
+            "Session and &room…",
+            "Ctrl+I",
+            self.beside.edit_session,
+            "title, room and its noise",
         )
-        self._action(line, "&Add a line…", "Ctrl+L", self.add_line, "put in a whole chain")
+        self._action(line, "&Add a line…", "Ctrl+L", self.beside.add_line, "put in a whole chain")
+        self._action(
+            line,
+            "My &gear…",
+            "Ctrl+G",
+            self.beside.edit_gear,
+            "your own gear, from its data sheets",
+        )
+        line.addSeparator()
         self._action(line, "&Next line", "Ctrl+Down", lambda: self._turn(1), "select the next line")
         self._action(
             line, "&Previous line", "Ctrl+Up", lambda: self._turn(-1), "select the line before"
@@ -229,7 +236,7 @@ class MainWindow(QMainWindow):
             steps,
             "The &whole calculation",
             "Shift+F2",
-            self.show_calculation,
+            self.beside.show_calculation,
             "of the selected line",
         )
         self._action(
@@ -245,7 +252,7 @@ class MainWindow(QMainWindow):
         self.rehearsal.state_changed.connect(
             lambda: stop.setEnabled(self.rehearsal.state != "idle")
         )
-        self._action(help_menu, "&Keys", "F1", self.show_keys, "this page")
+        self._action(help_menu, "&Keys", "F1", self.beside.show_keys, "this page")
 
     # ── the first paint ───────────────────────────────────────────────────────────────────────
     def _show_names(self) -> None:
@@ -334,7 +341,8 @@ class MainWindow(QMainWindow):
             from verve.app.views.patch import PatchView
 
             patch = PatchView(self.document)
-            patch.add_pressed.connect(self.add_line)
+            patch.add_pressed.connect(self.beside.add_line)
+            patch.exchange_pressed.connect(self.beside.exchange)
             return patch
         if step == "stage":
             from verve.app.views.stage import StageView
@@ -389,7 +397,7 @@ class MainWindow(QMainWindow):
         if thing.line is not None:
             self.document.select_line(thing.line)
         if thing.action == "add":
-            self.add_line()
+            self.beside.add_line()
             return
         if thing.step != self._step:
             self.go(thing.step)
@@ -413,6 +421,9 @@ class MainWindow(QMainWindow):
             there = ids.index(self.document.line.line.id)
             self.document.select_line(ids[(there + way) % len(ids)])
 
+    def _ask_round_trip(self) -> None:
+        self.document.ask("the way there and back", self.document.assessment.round_trip_facts())
+
     def _next_picture(self) -> None:
         if self._step == "stage":
             self.stage.next_picture()
@@ -430,64 +441,6 @@ class MainWindow(QMainWindow):
 
     def _take_folder(self) -> Path:
         return self._settings.take_folder(self.document.path, self.document.session.title)
-
-    # ── lines and session ─────────────────────────────────────────────────────────────────────
-    def add_line(self) -> None:
-        """Ask for a chain and put it in."""
-        from verve.app.dialogs import AddLineDialog
-        from verve.core.catalogue import add_chain, catalogue
-
-        dialog = AddLineDialog(catalogue(), self)
-        if dialog.exec() == QDialog.DialogCode.Accepted:
-            chain, name = dialog.chain(), dialog.line_name()
-            added: list[str] = []
-
-            def change(session: Session) -> Session:
-                changed, line_id = add_chain(session, catalogue(), chain, name)
-                added.append(line_id)
-                return changed
-
-            if self.document.edit(f"line {name}", change):
-                self.document.select_line(added[-1])
-        dialog.deleteLater()
-
-    def edit_session(self) -> None:
-        """Ask for title and room."""
-        from verve.app.dialogs import SessionDialog
-
-        dialog = SessionDialog(self.document.session, self)
-        if dialog.exec() == QDialog.DialogCode.Accepted:
-            self.document.edit("session and room", dialog.apply)
-        dialog.deleteLater()
-
-    def show_calculation(self) -> None:
-        """How every number of the selected line comes about."""
-        from verve.app.dialogs import CalculationDialog
-        from verve.core.sheets import derivation_text
-
-        item = self.document.line
-        if item is not None:
-            dialog = CalculationDialog(item.line.name, derivation_text(item), self)
-            dialog.exec()
-            dialog.deleteLater()
-
-    def show_keys(self) -> None:
-        """Every shortcut on one page."""
-        from verve.app.dialogs import ShortcutsDialog
-
-        listed = [
-            (
-                action.shortcut().toString(QKeySequence.SequenceFormat.NativeText),
-                f"{name}: {action.toolTip()}",
-            )
-            for action, name in self._listed
-            if not action.shortcut().isEmpty()
-        ]
-        dialog = ShortcutsDialog(
-            (("Anywhere", listed), ("Where the focus is", _CORRIDOR_KEYS)), self
-        )
-        dialog.exec()
-        dialog.deleteLater()
 
     def show_demo(self) -> None:
         """The demo in its place, with the corridor in front."""

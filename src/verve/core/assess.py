@@ -12,9 +12,14 @@ from verve.core.explain import (
     NoisePart,
     Response,
     Span,
+    cable_facts,
+    device_facts,
+    junction_facts,
     noise_parts,
     noise_walk,
+    response_facts,
     response_of,
+    source_facts,
     spans_of,
     walk,
 )
@@ -70,9 +75,34 @@ class LineAssessment:
         """What it does to bass and treble."""
         return response_of(self.state)
 
+    def response_facts(self) -> tuple[Fact, ...]:
+        """Where its bass and treble end."""
+        response = self.response()
+        return () if response is None else response_facts(response)
+
     def noise_parts(self) -> tuple[NoisePart, ...]:
         """The origins of its noise, with their levels."""
         return noise_parts(self.state)
+
+    def facts_at(self, owner: str, role: str) -> tuple[Fact, ...]:
+        """Every number of one stage: its figures, then the levels behind it.
+
+        `role` is "source", "cable" or the port the line comes in at; empty for what is not on the line.
+        """
+        state, hops = self.state, self.route.hops
+        if role == "source":
+            return source_facts(state) + self._behind(None)
+        for index, hop in enumerate(hops):
+            if role == "cable" and hop.link.id == owner and hop.cable is not None:
+                return cable_facts(hop.cable) + self._behind(index, is_cable=True)
+            if hop.device.id == owner and hop.in_port == role:
+                return device_facts(hop) + self._behind(index)
+        return ()
+
+    def _behind(self, hop: int | None, *, is_cable: bool = False) -> tuple[Fact, ...]:
+        parts = () if self.state.staged is None else self.state.staged.parts
+        at = [i for i, p in enumerate(parts) if p.hop == hop and (p.role == "cable") == is_cable]
+        return junction_facts(self.state, at[-1]) if at else ()
 
     def predicted_peak_dbfs(self, play: Play) -> float | None:
         """Peak at the recorder for a way of playing; what clips ends at full scale."""
@@ -144,6 +174,10 @@ class Assessment:
         return frozenset(
             step for step in STEPS if not counts[step] and (step in {"patch", "stage"} or rehearsed)
         )
+
+    def round_trip_facts(self) -> tuple[Fact, ...]:
+        """How the way through the buffers and back comes about."""
+        return monitor.round_trip_facts(self.session.setup.audio)
 
     @property
     def stops(self) -> tuple[Finding, ...]:

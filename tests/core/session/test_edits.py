@@ -24,6 +24,8 @@ from verve.core.session import (
     apply_changes,
     controls_of,
     edit_take,
+    exchange_device,
+    exchange_source,
     free_identifier,
     next_take,
     remove_line,
@@ -78,6 +80,12 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     "add_take": lambda s: add_take(s, take_of(s, 2)),
     "edit_take": lambda s: edit_take(s, "take_1", notes="Good", rating=4, name="The one"),
     "remove_take": lambda s: remove_take(s, "take_1"),
+    "exchange_device": lambda s: exchange_device(
+        s, "voice_mic", catalogue().devices["ribbon"].figures, "Ribbon"
+    ),
+    "exchange_source": lambda s: exchange_source(
+        s, "singer_voice", catalogue().sources["voice_low"].figures
+    ),
     "restore_take": lambda s: restore_take(set_control(s, GAIN), "take_1"),
 }
 
@@ -179,6 +187,7 @@ def test_every_public_edit_is_tried_here() -> None:
         "next_take",
         "with_setup",
         "add_parts",
+        "free_name",
     }
     assert public - helpers <= set(EDITS)
 

@@ -12,25 +12,22 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
     QHBoxLayout,
-    QHeaderView,
     QProgressBar,
     QPushButton,
     QScrollArea,
     QSpinBox,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
-from verve.app import theme
 from verve.app.document import Document
 from verve.app.rehearsal import Rehearsal
 from verve.app.widgets.grain import Grain, GrainScale
 from verve.app.widgets.labels import Elided, caption, card, small_heading
+from verve.app.widgets.take_table import TakeTable
 from verve.core.assess import LineAssessment
 from verve.core.session import Audio, Play, set_audio
-from verve.core.sheets import take_rows
+from verve.core.sheets import track_facts
 
 if TYPE_CHECKING:
     from verve.devices import Progress
@@ -48,8 +45,6 @@ _PLAYS: tuple[tuple[Play, str, str], ...] = (
 _RATES_HZ = (44100, 48000, 88200, 96000)
 _DEPTHS = (16, 24)
 _BUFFERS = (32, 64, 128, 256, 512, 1024, 2048)
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
 
 def _can_play(item: LineAssessment) -> bool:
@@ -95,9 +90,10 @@ class CheckView(QWidget):
         outer.addWidget(self._results_card, 4)
         self._results_heading = small_heading("Measured")
         results.addWidget(self._results_heading)
-        self.table = self._make_table()
+        self.table = TakeTable()
         results.addWidget(self.table)
         # ── connections ──
+        self.table.asked.connect(self._ask)
         self.record_button.clicked.connect(self.start_recording)
         self.listen_button.clicked.connect(self.start_listening)
         self.stop_button.clicked.connect(rehearsal.cancel)
@@ -169,38 +165,6 @@ class CheckView(QWidget):
         column.addLayout(second)
         return column
 
-    def _make_table(self) -> QTableWidget:
-        head = [
-            "Line",
-            "Peak",
-            "computed",
-            "RMS",
-            "Noise A",
-            "computed",
-            "Clipped",
-            "What to change",
-        ]
-        table = QTableWidget(0, len(head))
-        table.setHorizontalHeaderLabels(head)
-        table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
-        table.setAccessibleName("Measured figures of the last take")
-        vertical, horizontal = table.verticalHeader(), table.horizontalHeader()
-        assert vertical is not None
-        assert horizontal is not None
-        vertical.hide()
-        horizontal.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        horizontal.setSectionResizeMode(len(head) - 1, QHeaderView.ResizeMode.Stretch)
-        for column in range(len(head)):
-            item = table.horizontalHeaderItem(column)
-            assert item is not None
-            item.setTextAlignment(_RIGHT if 0 < column < len(head) - 1 else _LEFT)
-        vertical.setMinimumSectionSize(22)
-        vertical.setDefaultSectionSize(25)
-        table.setShowGrid(False)
-        table.setWordWrap(True)
-        return table
-
     # ── drawing ───────────────────────────────────────────────────────────────────────────────
     def refresh(self) -> None:
         """Draw the document as it is now."""
@@ -259,20 +223,18 @@ class CheckView(QWidget):
         takes = self._document.session.takes
         self._results_card.setVisible(bool(takes))
         if not takes:
-            self.table.setRowCount(0)
+            self.table.show_take(None, self._document.assessment)
             return
         take = takes[-1]
         self._results_heading.setText(f"{take.name}, measured; levels in dBFS")
-        rows = take_rows(take, self._document.assessment)
-        self.table.setRowCount(len(rows))
-        for row, cells in enumerate(rows):
-            for column, words in enumerate(cells):
-                cell = QTableWidgetItem(words)
-                if 0 < column < len(cells) - 1:
-                    cell.setFont(theme.numbers(10.0))
-                    cell.setTextAlignment(_RIGHT)
-                self.table.setItem(row, column, cell)
-        self.table.resizeRowsToContents()
+        self.table.show_take(take, self._document.assessment)
+
+    def _ask(self, row: int) -> None:
+        takes = self._document.session.takes
+        if takes and row < len(takes[-1].tracks):
+            take, track = takes[-1], takes[-1].tracks[row]
+            self._document.select_line(track.line)
+            self._document.ask(f"{track.name} in {take.name}", track_facts(take, track))
 
     # ── doing ─────────────────────────────────────────────────────────────────────────────────
     def chosen_lines(self) -> tuple[str, ...]:

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 
 from verve.app.document import Document
 from verve.app.widgets.controls import ControlEditor
-from verve.app.widgets.labels import caption, card, heading, number, text
+from verve.app.widgets.labels import Pressable, caption, card, heading, number, text
 from verve.core.patch import StageText, stage_texts
 from verve.core.session import Control, ControlValue, remove_line, rename_line
 
@@ -35,6 +35,8 @@ class _RowKey:
 class StageRow(QFrame):
     """One stage: a number, what it is, what can be set on it."""
 
+    exchange_pressed = pyqtSignal(str)
+
     def __init__(self, document: Document, stage: StageText) -> None:
         super().__init__()
         self._document = document
@@ -44,7 +46,9 @@ class StageRow(QFrame):
         grid.setHorizontalSpacing(12)
         grid.setColumnStretch(1, 2)
         grid.setColumnStretch(2, 3)
-        self._number, self._name, self._says = number(), text(), caption(wrap=True)
+        self._number, self._name, self._says = number(), text(), Pressable()
+        self._owner, self._role = stage.owner, stage.role
+        self._says.pressed.connect(self._ask)
         self._number.setFixedWidth(22)
         font = self._name.font()
         font.setWeight(QFont.Weight.Normal if stage.is_cable else QFont.Weight.DemiBold)
@@ -55,6 +59,12 @@ class StageRow(QFrame):
         names.setSpacing(1)
         names.addWidget(self._name)
         names.addWidget(self._says)
+        self.exchange = QPushButton("Exchange…")
+        self.exchange.setProperty("plain", "true")
+        self.exchange.setToolTip("Another piece in its place; what is plugged in stays plugged in")
+        self.exchange.setAccessibleName(f"Exchange {stage.name}")
+        self.exchange.setVisible(not stage.is_cable)
+        self.exchange.clicked.connect(lambda: self.exchange_pressed.emit(self._owner))
         grid.addLayout(names, 0, 1, top)
         controls = QGridLayout()
         controls.setHorizontalSpacing(18)
@@ -64,6 +74,7 @@ class StageRow(QFrame):
             controls.addWidget(editor, index // 2, index % 2)
         controls.setColumnStretch(2, 1)
         grid.addLayout(controls, 0, 2, top)
+        grid.addWidget(self.exchange, 0, 3, top)
 
     def show_stage(self, position: int, stage: StageText) -> None:
         """Draw it with other settings."""
@@ -72,8 +83,14 @@ class StageRow(QFrame):
         self._name.setText(stage.name)
         self._says.setText(stage.says)
         self._says.setVisible(bool(stage.says))
+        self._says.setAccessibleName(f"{stage.name}: {stage.says}")
         for editor, control in zip(self.editors, stage.controls, strict=True):
             editor.show_control(control)
+
+    def _ask(self) -> None:
+        item = self._document.line
+        if item is not None:
+            self._document.ask(self._subject, item.facts_at(self._owner, self._role))
 
     def _send(self, control: Control, value: ControlValue) -> None:
         self._document.set_control(f"{control.said} of {self._subject}", control, value)
@@ -88,6 +105,8 @@ class PatchView(QWidget):
     """One line, stage by stage; lines are added, renamed and removed here."""
 
     add_pressed = pyqtSignal()
+    exchange_pressed = pyqtSignal(str)
+    """Another piece is wanted in the place of a source or device: its id."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -175,6 +194,7 @@ class PatchView(QWidget):
             self.rows = [StageRow(self._document, stage) for stage in stages]
             for index, row in enumerate(self.rows):
                 self._rows_layout.insertWidget(index, row)
+                row.exchange_pressed.connect(self.exchange_pressed)
             self._keys = keys
         position = 0
         for row, stage in zip(self.rows, stages, strict=True):

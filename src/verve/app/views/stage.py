@@ -116,6 +116,9 @@ class StageView(QWidget):
         # ── connections ──
         self.corridor.moved.connect(self._move)
         self.corridor.let_go.connect(document.end_move)
+        self.corridor.asked.connect(self._ask)
+        self.noise.asked.connect(self._ask_noise)
+        self.response.asked.connect(self._ask_response)
         self.school.activated.connect(self._choose_school)
         self.picture.activated.connect(self.show_picture)
 
@@ -185,6 +188,22 @@ class StageView(QWidget):
         item = self._document.line
         name = item.line.name if item is not None else ""
         self._document.move(f"{control.said} of {name}", control, value)
+
+    def _ask(self, index: int) -> None:
+        item = self._document.line
+        if item is not None and index < len(item.spans):
+            span = item.spans[index]
+            self._document.ask(span.title, item.facts_at(span.owner, span.port))
+
+    def _ask_noise(self) -> None:
+        item = self._document.line
+        if item is not None:
+            self._document.ask(f"the noise of {item.line.name}", item.noise())
+
+    def _ask_response(self) -> None:
+        item = self._document.line
+        if item is not None:
+            self._document.ask(f"bass and treble of {item.line.name}", item.response_facts())
 
     def _choose_school(self, index: int) -> None:
         school: School = self.school.itemData(index)

@@ -16,11 +16,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from verve.app import theme
 from verve.app.document import Document
-from verve.app.widgets.labels import caption, card, heading, number, small_heading, text
+from verve.app.widgets.labels import caption, card, heading, small_heading, text
+from verve.app.widgets.take_table import TakeTable
 from verve.core.session import Session, Take, edit_take, remove_take, restore_take
-from verve.core.sheets import moment_text, place_text, take_path, take_summary
+from verve.core.sheets import moment_text, place_text, take_path, track_facts
 from verve.core.takes import differences
 
 _RATINGS = (
@@ -88,12 +88,20 @@ class TakesView(QWidget):
         self._drawing = False
         # ── connections ──
         self.list.currentRowChanged.connect(self._row_changed)
+        self.table.asked.connect(self._ask)
         self.name.editingFinished.connect(self._rename)
         self.rating.activated.connect(self._rate)
         self.restore.clicked.connect(self._restore)
         self.remove.clicked.connect(self._remove)
         self.folder.clicked.connect(self._open_folder)
         self.notes.left.connect(self._leave_notes)
+
+    def _ask(self, row: int) -> None:
+        take = self._take()
+        if take is not None and row < len(take.tracks):
+            track = take.tracks[row]
+            self._document.select_line(track.line)
+            self._document.ask(f"{track.name} in {take.name}", track_facts(take, track))
 
     def _make_detail(self, layout: QVBoxLayout) -> None:
         top = QHBoxLayout()
@@ -131,11 +139,8 @@ class TakesView(QWidget):
         inside = QVBoxLayout(holder)
         inside.setContentsMargins(0, 0, 6, 0)
         inside.addWidget(small_heading("Measured, and computed beforehand; dBFS"))
-        self._tracks = number()
-        self._tracks.setFont(theme.numbers(9.0))
-        self._tracks.setAlignment(Qt.AlignmentFlag.AlignLeft)
-        self._tracks.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        inside.addWidget(self._tracks)
+        self.table = TakeTable()
+        inside.addWidget(self.table)
         self._now_heading = small_heading("Different now")
         self.now = text()
         self._before_heading = small_heading("Different from the take before")
@@ -197,7 +202,8 @@ class TakesView(QWidget):
         self.rating.setCurrentIndex(take.rating)
         place = place_text(take_path(take))
         self._when.setText(f"{moment_text(take.recorded_at)}, {take.seconds:g} s, {place}")
-        self._tracks.setText(take_summary(take))
+        self.table.show_take(take, self._document.assessment)
+        self.table.setFixedHeight(_height(self.table))
         moved = differences(take.setup, session.setup)
         self.now.setText("\n".join(d.words for d in moved) or "Nothing: all is as it was.")
         self.restore.setEnabled(bool(moved))
@@ -270,3 +276,11 @@ class TakesView(QWidget):
         take = self._take()
         if take is not None:
             QDesktopServices.openUrl(QUrl.fromLocalFile(take_path(take)))
+
+
+def _height(table: TakeTable) -> int:
+    """As high as its rows: the page scrolls, not the table."""
+    header = table.horizontalHeader()
+    assert header is not None
+    rows = sum(table.rowHeight(row) for row in range(table.rowCount()))
+    return header.sizeHint().height() + rows + 2 * table.frameWidth() + 2

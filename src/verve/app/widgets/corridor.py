@@ -27,6 +27,8 @@ LEFT_GUTTER = 58
 RIGHT_GUTTER = 92
 _HANDLE_RADIUS = 7.0
 _REACH = 14.0
+_STILL_PX = 3
+"""A press that moves less than this asks and does not turn."""
 _COARSE_DB = 0.5
 _FINE_DB = 0.1
 _KEY_STEPS_DB = (1.0, 0.1)
@@ -47,6 +49,8 @@ class Corridor(QWidget):
     """A gain is being moved: its control and the new value; part of one movement."""
     let_go = pyqtSignal()
     """The movement is over."""
+    asked = pyqtSignal(int)
+    """A stage was pressed, or Return on the chosen one: where do its numbers come from?"""
     stage_chosen = pyqtSignal(int)
     """A stage was pressed or reached by key."""
 
@@ -57,6 +61,7 @@ class Corridor(QWidget):
         self._scale = (-140.0, 30.0)
         self._chosen = -1
         self._held: tuple[int, float, float] | None = None
+        self._pressed_at: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setMinimumHeight(220)
@@ -157,6 +162,13 @@ class Corridor(QWidget):
         bottom = self._at(index, level - item.state.below_hardest_db("softest")).y()
         return index if top - _REACH <= position.y() <= bottom else None
 
+    def stage_at(self, x: float) -> int | None:
+        """The stage at a place; None beside the picture."""
+        area = self._area()
+        if self._item is None or not self._item.spans or not area.left() <= x < area.right():
+            return None
+        return int((x - area.left()) / area.width() * len(self._item.spans))
+
     def _gain(self, index: int) -> Control:
         assert self._item is not None
         gain = self._item.spans[index].gain
@@ -167,6 +179,7 @@ class Corridor(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or event.button() != Qt.MouseButton.LeftButton:
             return
+        self._pressed_at = event.position()
         index = self._handle_near(event.position())
         if index is not None:
             self.choose_stage(index)
@@ -187,9 +200,16 @@ class Corridor(QWidget):
         self._move(index, round(wanted / step) * step)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None and self._held is not None:
+        if event is None:
+            return
+        if self._held is not None:
             self._held = None
             self.let_go.emit()
+        start, self._pressed_at = self._pressed_at, None
+        if start is not None and (event.position() - start).manhattanLength() < _STILL_PX:
+            index = self.stage_at(event.position().x())
+            if index is not None:
+                self.asked.emit(index)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -205,6 +225,8 @@ class Corridor(QWidget):
             self._move(self._chosen, round(now + ways[key] * step, 1))
             if not event.isAutoRepeat():
                 self.let_go.emit()
+        elif key in {Qt.Key.Key_Return, Qt.Key.Key_Enter} and self._chosen >= 0:
+            self.asked.emit(self._chosen)
         elif key in turns and gains:
             there = gains.index(self._chosen) if self._chosen in gains else 0
             self.choose_stage(gains[(there + turns[key]) % len(gains)])

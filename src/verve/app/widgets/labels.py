@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QResizeEvent
 from PyQt6.QtWidgets import QFrame, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from verve.app import theme
@@ -50,6 +50,34 @@ class Elided(QLabel):
         )
         self.setText(shown)
         self.setToolTip(self._whole if shown != self._whole else "")
+
+
+class Pressable(QLabel):
+    """Text with numbers in it: pressed, or Return on it, it asks where they come from."""
+
+    pressed = pyqtSignal()
+
+    def __init__(self, *, wrap: bool = True) -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setWordWrap(wrap)
+        self.setProperty("role", "muted")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setToolTip("Press to see where these numbers come from")
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.pressed.emit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in {
+            Qt.Key.Key_Return,
+            Qt.Key.Key_Enter,
+            Qt.Key.Key_Space,
+        }:
+            self.pressed.emit()
+            return
+        super().keyPressEvent(event)
 
 
 def heading(words: str = "") -> QLabel:

@@ -5,8 +5,17 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QColor,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from verve.app import theme
@@ -26,8 +35,12 @@ def _level(value: float, decimals: int = 0) -> str:
 
 
 class _Picture(QWidget):
+    asked = pyqtSignal()
+    """It was pressed, or Return on it: where do its numbers come from?"""
+
     def __init__(self) -> None:
         super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._item: LineAssessment | None = None
         self.setMinimumHeight(220)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -37,6 +50,15 @@ class _Picture(QWidget):
         self._item = item
         self.setAccessibleDescription(self.description())
         self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.asked.emit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter}:
+            self.asked.emit()
+            return
+        super().keyPressEvent(event)
 
     def description(self) -> str:
         """The picture in words."""

@@ -28,8 +28,9 @@ if TYPE_CHECKING:
 class FactRow(QFrame):
     """A number with its origin; pressed, it says how it came about."""
 
-    def __init__(self) -> None:
+    def __init__(self, *, is_open: bool = False) -> None:
         super().__init__()
+        self._is_open = is_open
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 3, 0, 3)
         grid.setVerticalSpacing(0)
@@ -40,7 +41,7 @@ class FactRow(QFrame):
         grid.addWidget(self._value, 0, 1)
         grid.addWidget(self._origin, 1, 0, 1, 2, Qt.AlignmentFlag.AlignRight)
         grid.addWidget(self._how, 2, 0, 1, 2)
-        self._how.hide()
+        self._how.setVisible(is_open)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
     def show_fact(self, fact: Fact) -> None:
@@ -49,8 +50,8 @@ class FactRow(QFrame):
         self._value.setText(fact.text)
         self._origin.setText(ORIGIN_WORDS[fact.origin])
         self._how.setText(fact.how)
-        if not fact.how:
-            self._how.hide()
+        if not fact.how or self._is_open:
+            self._how.setVisible(bool(fact.how))
         self.setToolTip(fact.how)
         self.setAccessibleName(f"{fact.label}: {fact.text}, {ORIGIN_WORDS[fact.origin]}")
         self.setAccessibleDescription(fact.how)
@@ -71,11 +72,12 @@ class FactRow(QFrame):
             super().keyPressEvent(event)  # type: ignore[arg-type]
 
 
-class _FactList(QWidget):
+class FactList(QWidget):
     """Rows that are kept and written anew: a drag redraws them in every frame."""
 
-    def __init__(self) -> None:
+    def __init__(self, *, is_open: bool = False) -> None:
         super().__init__()
+        self._is_open = is_open
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._layout.setSpacing(0)
@@ -83,7 +85,7 @@ class _FactList(QWidget):
 
     def show_facts(self, facts: Sequence[Fact]) -> None:
         while len(self._rows) < len(facts):
-            row = FactRow()
+            row = FactRow(is_open=self._is_open)
             self._rows.append(row)
             self._layout.addWidget(row)
         for index, row in enumerate(self._rows):
@@ -116,7 +118,7 @@ class FindingBox(QFrame):
         for widget in (self._cost, self._advice, self._caution):
             layout.addWidget(widget)
         layout.addWidget(self.button, 0, Qt.AlignmentFlag.AlignLeft)
-        self._facts = _FactList()
+        self._facts = FactList()
         layout.addWidget(self._facts)
         self._finding: Finding | None = None
 
@@ -163,16 +165,23 @@ class ReasonPanel(QFrame):
         self._layout = QVBoxLayout(inside)
         self._layout.setContentsMargins(0, 0, 8, 0)
         self._layout.setSpacing(2)
+        self._asked_heading, self._asked = small_heading(), FactList(is_open=True)
+        self._asked_close = QPushButton("Hide it")
+        self._asked_close.setToolTip("Back to what is wrong and how the level comes about")
+        self._asked_close.clicked.connect(lambda: self.show_asked("", ()))
+        self._layout.addWidget(self._asked_heading)
+        self._layout.addWidget(self._asked)
+        self._layout.addWidget(self._asked_close, 0, Qt.AlignmentFlag.AlignLeft)
         self._well = text()
         self._layout.addWidget(self._well)
         self._findings_at = self._layout.count()
         self._boxes: list[FindingBox] = []
         self._walk_heading = small_heading("How the level comes about")
-        self._walk = _FactList()
+        self._walk = FactList()
         self._noise_heading = small_heading("Whose the noise is")
-        self._noise = _FactList()
+        self._noise = FactList()
         self._change_heading = small_heading("What would change it most")
-        self._changes = _FactList()
+        self._changes = FactList()
         for widget in (
             self._walk_heading,
             self._walk,
@@ -212,10 +221,20 @@ class ReasonPanel(QFrame):
         if item is None or self._item is None or item.line.id != self._item.line.id:
             # What would change the line before says nothing about this one.
             self.show_changes(())
+            self.show_asked("", ())
         self._item = item
         self.whole_button.setEnabled(item is not None)
         if self._is_painted:
             self._show_numbers()
+
+    def show_asked(self, title: str, facts: Sequence[Fact]) -> None:
+        """Say where the numbers come from that somebody pressed; nothing hides them."""
+        self._asked_heading.setText(f"Where it comes from: {title}")
+        for widget in (self._asked_heading, self._asked, self._asked_close):
+            widget.setVisible(bool(facts))
+        self._asked.show_facts(facts)
+        if facts:
+            self.area.verticalScrollBar().setValue(0)  # type: ignore[union-attr]
 
     def show_changes(self, changes: Sequence[Fact]) -> None:
         """What could be set otherwise; it comes a moment later than the rest."""

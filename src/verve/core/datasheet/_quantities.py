@@ -78,6 +78,7 @@ def si_text(value: float, unit: str) -> str:
 
 
 def refused(label: str, rule: str, text: str) -> InputError:
+    """The error of a figure that breaks a rule."""
     return InputError(label, rule, text)
 
 

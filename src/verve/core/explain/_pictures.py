@@ -8,6 +8,7 @@ from functools import lru_cache
 import numpy as np
 
 from verve.core.chain import LineState, Part, microphone_response_db
+from verve.core.findings import Fact
 from verve.core.line import OCTAVE_CENTRES_HZ, Sound
 from verve.core.units import FloatArray, power_to_db
 
@@ -45,6 +46,22 @@ class Response:
             else f"treble up to {self.high_edge_hz / 1000.0:.1f} kHz"
         )
         return f"It lets through {low} and {high}, within 3 dB of 1 kHz."
+
+
+def response_facts(response: Response) -> tuple[Fact, ...]:
+    """Where bass and treble end."""
+    found = []
+    for label, edge_hz in (
+        ("Bass ends", response.low_edge_hz),
+        ("Treble ends", response.high_edge_hz),
+    ):
+        text = "beyond the band" if edge_hz is None else f"{edge_hz:.0f} Hz"
+        how = (
+            "where the level at the recorder is 3 dB below that at 1 kHz: source, cables, inputs, filters "
+            "and the microphone’s own colour together, each through its impedance"
+        )
+        found.append(Fact(label=label, text=text, origin="computed", how=how))
+    return tuple(found)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

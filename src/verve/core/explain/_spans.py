@@ -40,6 +40,7 @@ class Span:
     phantom: Control | None = None
     distance: Control | None = None
     full_scale_dbu: float | None = None
+    port: str = ""
 
     @property
     def controls(self) -> tuple[Control, ...]:
@@ -187,6 +188,7 @@ def spans_of(state: LineState) -> tuple[Span, ...]:
                 phantom=controls.get("phantom"),
                 distance=controls.get("distance_m"),
                 full_scale_dbu=full_scale,
+                port="source" if part.hop is None else state.route.hops[part.hop].in_port,
             )
         )
     return tuple(found)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from verve.core.chain import LineState, Part
+from verve.core.explain._figures import wording
 from verve.core.explain._pictures import noise_parts
 from verve.core.findings import Fact, level_text
 from verve.core.line import (
@@ -96,11 +97,14 @@ def walk(state: LineState) -> tuple[Fact, ...]:
             facts += _source_facts(state, part)
         elif isinstance(stage, Microphone):
             dbv = 20.0 * math.log10(stage.sensitivity_mv_per_pa / 1000.0)
-            how = f"{stage.sensitivity_mv_per_pa:g} mV/Pa; 1 Pa is 93.98 dB SPL"
+            how = f"{stage.sensitivity_mv_per_pa:.4g} mV/Pa; 1 Pa is 93.98 dB SPL"
             if stage.pad_db:
                 how += f"; pad {stage.pad_db:g} dB"
             text = level_text(dbv - stage.pad_db, "dBV/Pa")
             origin = _owner_origin(state, part)
+            if capsule := state.route.hops[0].capsule:
+                origin = capsule.origin_of("sensitivity_mv_per_pa")
+                how += wording(capsule, "sensitivity_mv_per_pa")
             facts.append(Fact(label="Microphone", text=text, origin=origin, how=how))
         elif isinstance(stage, Amplifier):
             facts.append(_gain_fact(state, part))
@@ -163,7 +167,7 @@ def _end_facts(state: LineState, stage: Converter) -> list[Fact]:
             label="Full scale",
             text=level_text(stage.full_scale_dbu, "dBu"),
             origin=origin,
-            how="0 dBFS at the converter",
+            how="0 dBFS at the converter" + wording(recorder.device.figures, "full_scale_dbu"),
         ),
         Fact(
             label="Hardest peak",

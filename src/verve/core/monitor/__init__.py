@@ -1,6 +1,6 @@
 """Monitoring: latency, headphone level and exposure."""
 
-from verve.core.monitor._findings import findings, monitoring_ms
+from verve.core.monitor._findings import findings, monitoring_ms, round_trip_facts
 from verve.core.monitor._hearing import allowed_hours, headphone_spl_db
 from verve.core.monitor._latency import RoundTrip, fitted_round_trip_ms, round_trip_ms
 
@@ -11,5 +11,6 @@ __all__ = [
     "fitted_round_trip_ms",
     "headphone_spl_db",
     "monitoring_ms",
+    "round_trip_facts",
     "round_trip_ms",
 ]

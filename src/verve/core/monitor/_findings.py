@@ -18,6 +18,19 @@ def monitoring_ms(audio: Audio) -> float:
     )
 
 
+def round_trip_facts(audio: Audio) -> tuple[Fact, ...]:
+    """How the round trip of the buffers comes about."""
+    return (
+        Fact(
+            label="Round trip",
+            text=f"{monitoring_ms(audio):.1f} ms",
+            origin="computed",
+            how=f"2 × {audio.buffer_frames} frames ÷ {audio.sample_rate_hz} Hz, "
+            "converters and driver not counted",
+        ),
+    )
+
+
 def findings(audio: Audio) -> list[Finding]:
     """A buffer that is meant for mixing, and a depth that costs noise."""
     found = []
@@ -35,15 +48,7 @@ def findings(audio: Audio) -> list[Finding]:
                 cost=f"What is played comes back {delay_ms:.0f} ms later, and throws the player off.",
                 advice=f"Record with {_RECORDING_FRAMES} frames; go back up for mixing.",
                 remedy=Remedy(label=f"Use {_RECORDING_FRAMES} frames", audio=better),
-                facts=(
-                    Fact(
-                        label="Round trip",
-                        text=f"{delay_ms:.1f} ms",
-                        origin="computed",
-                        how=f"2 × {audio.buffer_frames} frames ÷ {audio.sample_rate_hz} Hz, "
-                        "converters and driver not counted",
-                    ),
-                ),
+                facts=round_trip_facts(audio),
             )
         )
     if audio.bit_depth == 16:

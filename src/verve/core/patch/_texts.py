@@ -127,7 +127,7 @@ def stage_texts(state: LineState, setup: Setup) -> tuple[StageText, ...]:
                     owner=hop.link.id,
                     role="cable",
                     name=cable_text(hop.cable),
-                    says="",
+                    says=f"{hop.cable.capacitance_f_per_m * hop.cable.length_m * 1e12:.0f} pF",
                     is_cable=True,
                 )
             )

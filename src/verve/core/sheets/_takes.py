@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from datetime import datetime
 from pathlib import Path
+from typing import Literal
 
 from verve.core.assess import Assessment
-from verve.core.session import Take
-from verve.core.sheets._tables import level, table
+from verve.core.findings import Fact
+from verve.core.session import Take, TakeTrack
+from verve.core.sheets._tables import level
 from verve.core.takes import track_advice
 
 
@@ -35,22 +37,59 @@ def take_rows(take: Take, assessment: Assessment) -> tuple[tuple[str, ...], ...]
     return tuple(rows)
 
 
-def take_summary(take: Take) -> str:
-    """The tracks of a take as a table of text."""
-    head = ["line", "peak", "computed", "RMS", "noise A", "computed", "clipped"]
-    rows = [
-        [
-            track.name,
-            level(track.peak_dbfs.measured),
-            level(track.peak_dbfs.predicted),
-            level(track.rms_dbfs),
-            level(track.noise_dbfs_a.measured),
-            level(track.noise_dbfs_a.predicted),
-            str(track.clipped_frames),
-        ]
-        for track in take.tracks
-    ]
-    return table(head, rows, numbers=range(1, 7))
+def track_facts(take: Take, track: TakeTrack) -> tuple[Fact, ...]:
+    """Every number of a recorded line: measured from its file, or computed before it was recorded."""
+    measured = f"from {Path(track.file).name}"
+    beforehand = f"from the settings {take.name} was made with, played {_PLAYED[take.play]}"
+    rows: tuple[tuple[str, str, Literal["measured", "computed"], str], ...] = (
+        (
+            "Peak",
+            f"{level(track.peak_dbfs.measured)} dBFS",
+            "measured",
+            f"the largest sample {measured}; 0 dBFS is a full-scale sine",
+        ),
+        (
+            "Peak beforehand",
+            f"{level(track.peak_dbfs.predicted)} dBFS",
+            "computed",
+            f"{beforehand}: see the steps below, which hold for now",
+        ),
+        (
+            "RMS",
+            f"{level(track.rms_dbfs)} dBFS",
+            "measured",
+            f"root of the mean square {measured}; a full-scale sine is 0 dBFS",
+        ),
+        (
+            "Noise",
+            f"{level(track.noise_dbfs_a.measured)} dBFS A",
+            "measured",
+            f"A-weighted level in the pauses {measured}",
+        ),
+        (
+            "Noise beforehand",
+            f"{level(track.noise_dbfs_a.predicted)} dBFS A",
+            "computed",
+            f"A-weighted, 20 Hz to 20 kHz, {beforehand}",
+        ),
+        (
+            "Clipped",
+            f"{track.clipped_frames} frames",
+            "measured",
+            f"frames at the end of the scale {measured}",
+        ),
+    )
+    return tuple(
+        Fact(label=label, text=text, origin=origin, how=how) for label, text, origin, how in rows
+    )
+
+
+_PLAYED = {
+    "softest": "at its softest",
+    "typical": "as usual",
+    "hardest": "at its hardest",
+    "phrase": "from soft to hard",
+}
 
 
 def take_path(take: Take) -> str:

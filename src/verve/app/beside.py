@@ -1,0 +1,145 @@
+"""What opens beside the window: adding a line, exchanging gear, the session and its room, the keys."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject
+from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtWidgets import QDialog, QWidget
+
+from verve.app.document import Document
+from verve.app.settings import Settings
+from verve.core.errors import VerveError
+from verve.core.session import Device, Session, Source
+
+if TYPE_CHECKING:
+    from verve.core.datasheet import OwnGear
+
+CORRIDOR_KEYS = (
+    ("Tab", "go to the next field; Shift+Tab back"),
+    ("Left, Right", "in the corridor: choose the stage to move"),
+    ("Up, Down", "in the corridor or a field: move by 1 dB or one step"),
+    ("Shift+Up, Shift+Down", "the same by 0.1 dB or a tenth of a step"),
+    ("Esc", "give back a field as it was; stop a rehearsal"),
+)
+
+
+class Beside(QObject):
+    """Opens a dialog, and sends what comes of it to the document as one edit."""
+
+    def __init__(self, window: QWidget, document: Document, settings: Settings) -> None:
+        super().__init__(window)
+        self._window, self._document, self._settings = window, document, settings
+        self.listed: list[tuple[QAction, str]] = []
+        """Actions with the names they had first, for the page of keys."""
+
+    def add_line(self) -> None:
+        """Ask for a chain and put it in."""
+        from verve.app.dialogs import AddLineDialog
+        from verve.core.catalogue import add_chain, catalogue
+
+        dialog = AddLineDialog(catalogue(), self._window)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            chain, name = dialog.chain(), dialog.line_name()
+            added: list[str] = []
+
+            def change(session: Session) -> Session:
+                changed, line_id = add_chain(session, catalogue(), chain, name)
+                added.append(line_id)
+                return changed
+
+            if self._document.edit(f"line {name}", change):
+                self._document.select_line(added[-1])
+        dialog.deleteLater()
+
+    def exchange(self, owner: str) -> None:
+        """Ask for another piece in the place of a source or device, and put it in."""
+        from verve.app.exchange import ExchangeDialog
+        from verve.core.catalogue import catalogue, stand_ins
+
+        setup, item = self._document.session.setup, self._document.line
+        owners: list[Source | Device] = [*setup.sources, *setup.devices]
+        old = next((one for one in owners if one.id == owner), None)
+        if old is None or item is None:
+            return
+        own = [(entry.name, entry.figures) for entry in self.own_gear().entries]
+        dialog = ExchangeDialog(
+            self._document.session,
+            line_id=item.line.id,
+            owner=owner,
+            name=old.name,
+            fitting=stand_ins(catalogue(), own, old.figures),
+            parent=self._window,
+        )
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self._document.edit(f"exchange of {old.name}", dialog.apply)
+        dialog.deleteLater()
+
+    def own_gear(self) -> OwnGear:
+        """The user's own gear; none where its file cannot be read, which is told."""
+        from verve.core.datasheet import OwnGear, read_gear
+
+        try:
+            return read_gear(self._settings.gear_file)
+        except VerveError as error:
+            self._document.refused.emit(str(error))
+            return OwnGear()
+
+    def edit_gear(self) -> None:
+        """Show the user's own gear and keep what becomes of it."""
+        from verve.app.gear import MyGearDialog
+        from verve.core.datasheet import read_gear, write_gear
+
+        try:
+            before = read_gear(self._settings.gear_file)
+        except VerveError as error:
+            # Written over it would be lost: it stays until somebody has looked at it.
+            self._document.refused.emit(str(error))
+            return
+        dialog = MyGearDialog(before, self._window)
+        dialog.exec()
+        if dialog.gear != before:
+            try:
+                write_gear(self._settings.gear_file, dialog.gear)
+            except VerveError as error:
+                self._document.refused.emit(str(error))
+        dialog.deleteLater()
+
+    def edit_session(self) -> None:
+        """Ask for title and room."""
+        from verve.app.dialogs import SessionDialog
+
+        dialog = SessionDialog(self._document.session, self._window)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self._document.edit("session and room", dialog.apply)
+        dialog.deleteLater()
+
+    def show_calculation(self) -> None:
+        """How every number of the selected line comes about."""
+        from verve.app.dialogs import CalculationDialog
+        from verve.core.sheets import derivation_text
+
+        item = self._document.line
+        if item is not None:
+            dialog = CalculationDialog(item.line.name, derivation_text(item), self._window)
+            dialog.exec()
+            dialog.deleteLater()
+
+    def show_keys(self) -> None:
+        """Every shortcut on one page."""
+        from verve.app.dialogs import ShortcutsDialog
+
+        listed = [
+            (
+                action.shortcut().toString(QKeySequence.SequenceFormat.NativeText),
+                f"{name}: {action.toolTip()}",
+            )
+            for action, name in self.listed
+            if not action.shortcut().isEmpty()
+        ]
+        dialog = ShortcutsDialog(
+            (("Anywhere", listed), ("Where the focus is", CORRIDOR_KEYS)), self._window
+        )
+        dialog.exec()
+        dialog.deleteLater()

@@ -1,0 +1,148 @@
+"""Exchanging a piece of gear: what could stand there, and what each would give here."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from verve.app.widgets.labels import caption, heading, text
+from verve.app.widgets.reason import FactList
+from verve.core.catalogue import StandIn
+from verve.core.errors import EditError
+from verve.core.session import Session
+from verve.core.worth import Given, exchange_facts, exchange_verdict, exchanged, given
+
+
+class ExchangeDialog(QDialog):
+    """Lists what fits, and computes for the chosen piece what this line would give with it."""
+
+    def __init__(
+        self,
+        session: Session,
+        *,
+        line_id: str,
+        owner: str,
+        name: str,
+        fitting: Sequence[StandIn],
+        parent: QWidget | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Exchange")
+        self.resize(820, 560)
+        self._session, self._line_id, self._owner = session, line_id, owner
+        self._fitting = fitting
+        self._before: Given | None = given(session, line_id)
+        layout = QVBoxLayout(self)
+        layout.addWidget(heading(f"In the place of {name}"))
+        layout.addWidget(
+            caption(
+                "What is plugged in stays plugged in. Your own gear comes first; the rest are typical "
+                "figures. The right side is computed for this line, in this room.",
+                wrap=True,
+            )
+        )
+        row = QHBoxLayout()
+        left = QVBoxLayout()
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Find")
+        self.search.setAccessibleName("Find in the list")
+        self.search.setClearButtonEnabled(True)
+        left.addWidget(self.search)
+        self.list = QListWidget()
+        self.list.setAccessibleName("What could stand there")
+        left.addWidget(self.list, 1)
+        row.addLayout(left, 2)
+        right = QVBoxLayout()
+        self.verdict = text()
+        right.addWidget(self.verdict)
+        self._facts = FactList()
+        right.addWidget(self._facts)
+        right.addStretch(1)
+        row.addLayout(right, 3)
+        layout.addLayout(row, 1)
+        buttons = QHBoxLayout()
+        buttons.addStretch(1)
+        leave = QPushButton("Leave it")
+        self.put_in = QPushButton("Put it in")
+        self.put_in.setProperty("strong", "true")
+        self.put_in.setDefault(True)
+        buttons.addWidget(leave)
+        buttons.addWidget(self.put_in)
+        layout.addLayout(buttons)
+        for index, item in enumerate(fitting):
+            entry = QListWidgetItem(f"{item.name}  ·  yours" if item.is_own else item.name)
+            entry.setData(Qt.ItemDataRole.UserRole, index)
+            self.list.addItem(entry)
+        # ── connections ──
+        self.search.textChanged.connect(self._filter)
+        self.list.currentItemChanged.connect(lambda *_: self._show())
+        self.list.itemDoubleClicked.connect(lambda _: self._accept())
+        leave.clicked.connect(self.reject)
+        self.put_in.clicked.connect(self._accept)
+        self.list.setCurrentRow(0)
+        self.search.setFocus()
+
+    def chosen(self) -> StandIn | None:
+        """What is chosen; None while nothing fits the search."""
+        item = self.list.currentItem()
+        if item is None or item.isHidden():
+            return None
+        index: int = item.data(Qt.ItemDataRole.UserRole)
+        return self._fitting[index]
+
+    def apply(self, session: Session) -> Session:
+        """The session with the chosen piece in its place.
+
+        raises: EditError if it cannot stand there
+        """
+        item = self.chosen()
+        if item is None:
+            raise EditError("Nothing is chosen")
+        return exchanged(session, self._owner, item.figures, item.name)
+
+    def _filter(self, words: str) -> None:
+        wanted = words.casefold().split()
+        first = None
+        for row in range(self.list.count()):
+            item = self.list.item(row)
+            assert item is not None
+            fits = all(word in item.text().casefold() for word in wanted)
+            item.setHidden(not fits)
+            if fits and first is None:
+                first = item
+        current = self.list.currentItem()
+        if first is not None and (current is None or current.isHidden()):
+            self.list.setCurrentItem(first)
+        self._show()
+
+    def _show(self) -> None:
+        item = self.chosen()
+        self.put_in.setEnabled(item is not None)
+        self._facts.show_facts(())
+        if item is None:
+            self.verdict.setText("Nothing here is called so.")
+            return
+        try:
+            after = given(self.apply(self._session), self._line_id)
+        except EditError as error:
+            self.verdict.setText(str(error))
+            self.put_in.setEnabled(False)
+            return
+        if after is not None and self._before is not None:
+            self.verdict.setText(exchange_verdict(self._before, after))
+            self._facts.show_facts(exchange_facts(self._before, after))
+
+    def _accept(self) -> None:
+        if self.put_in.isEnabled():
+            self.accept()

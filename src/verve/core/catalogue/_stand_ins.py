@@ -1,0 +1,51 @@
+"""What could stand in a place: catalogue entries and own gear of a fitting kind."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from verve.core.catalogue._entries import Catalogue
+from verve.core.session import (
+    DeviceFigures,
+    SourceFigures,
+    exchange_group,
+    is_device_figures,
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StandIn:
+    """A piece that could be put in: its name and figures, and whether it is the user's own."""
+
+    name: str
+    figures: DeviceFigures | SourceFigures
+    is_own: bool
+
+
+def stand_ins(
+    entries: Catalogue,
+    own: Iterable[tuple[str, DeviceFigures | SourceFigures]],
+    now: DeviceFigures | SourceFigures,
+) -> tuple[StandIn, ...]:
+    """Everything that fits where `now` stands, the user's own first, then by name."""
+    found = [
+        StandIn(name=name, figures=figures, is_own=True)
+        for name, figures in own
+        if _fits(figures, now)
+    ]
+    listed = entries.devices if is_device_figures(now) else entries.sources
+    typical = [
+        StandIn(name=entry.name, figures=entry.figures, is_own=False)
+        for entry in listed.values()
+        if _fits(entry.figures, now)
+    ]
+    return tuple(found) + tuple(sorted(typical, key=lambda item: item.name.casefold()))
+
+
+def _fits(figures: DeviceFigures | SourceFigures, now: DeviceFigures | SourceFigures) -> bool:
+    if is_device_figures(figures) and is_device_figures(now):
+        return exchange_group(figures.kind) == exchange_group(now.kind)
+    if is_device_figures(figures) or is_device_figures(now):
+        return False
+    return (figures.kind == "acoustic") == (now.kind == "acoustic")

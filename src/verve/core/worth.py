@@ -1,0 +1,160 @@
+"""What another piece of gear would give in a line, here: by assessing the changed session."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from verve.core import stage
+from verve.core.chain import LineState, line_states
+from verve.core.findings import Fact, level_text
+from verve.core.power import is_alive
+from verve.core.session import Change as ControlChange
+from verve.core.session import (
+    DeviceFigures,
+    InterfaceFigures,
+    Session,
+    SourceFigures,
+    apply_changes,
+    exchange_device,
+    exchange_source,
+    is_device_figures,
+    is_phantom_on,
+    routes,
+    set_control,
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Given:
+    """What a line gives once its gain is set for the aim; None where it cannot be computed.
+
+    unit: dBFS for peak and noise (A-weighted), dB for what is between and for the least headroom
+    """
+
+    peak_dbfs: float | None
+    noise_dbfs_a: float | None
+    snr_db: float | None
+    headroom_db: float | None
+    room_share: float
+    reaches_aim: bool
+
+
+def _state(session: Session, line_id: str) -> LineState | None:
+    states = line_states(routes(session.setup), session.setup)
+    return next((state for state in states if state.line.id == line_id), None)
+
+
+def _powered(session: Session, state: LineState) -> Session:
+    """Phantom on where the line is dead without it and has a switch for it."""
+    recorder = state.route.recorder
+    if is_alive(state.route) or recorder is None:
+        return session
+    switch = recorder.controls.get("phantom")
+    if switch is None or not isinstance(recorder.device.figures, InterfaceFigures):
+        return session
+    if is_phantom_on(recorder.device, recorder.in_port):
+        return session
+    change = ControlChange(owner=switch.owner, channel=switch.channel, name=switch.name, value=True)
+    return set_control(session, change)
+
+
+def settled(session: Session, line_id: str) -> Session:
+    """The session with this line powered and its gain set for the aim, as far as its controls reach."""
+    state = _state(session, line_id)
+    if state is None:
+        return session
+    session = _powered(session, state)
+    for _ in range(2):
+        # Twice: what the first plan does to a pad or distance can ask for a finer gain.
+        state = _state(session, line_id)
+        if state is None:
+            break
+        window = stage.windows_of([state], session.setup.school)[line_id]
+        plan = stage.plan(state, window)
+        if plan is None:
+            break
+        session = apply_changes(session, plan.changes)
+    return session
+
+
+def given(session: Session, line_id: str) -> Given | None:
+    """What a line gives once it is settled; None for an unknown one."""
+    state = _state(settled(session, line_id), line_id)
+    if state is None:
+        return None
+    levels = state.levels
+    if levels is None or not is_alive(state.route):
+        return Given(
+            peak_dbfs=None,
+            noise_dbfs_a=None,
+            snr_db=None,
+            headroom_db=None,
+            room_share=0.0,
+            reaches_aim=False,
+        )
+    window = stage.windows_of([state], session.setup.school)[line_id]
+    rooms = [room for room in levels.headroom_db if room is not None]
+    peak = levels.peak_dbfs
+    is_heard = state.staged is not None and state.staged.parts[0].stage.stage == "sound"
+    return Given(
+        peak_dbfs=peak,
+        noise_dbfs_a=levels.noise_dbfs_a,
+        snr_db=levels.snr_db,
+        headroom_db=min(rooms) if rooms else None,
+        room_share=levels.noise_shares[0] if is_heard else 0.0,
+        reaches_aim=peak is not None
+        and window.lowest_dbfs - 0.05 <= peak <= window.highest_dbfs + 0.05
+        and (not rooms or min(rooms) >= 0.0),
+    )
+
+
+def exchanged(
+    session: Session, owner: str, figures: DeviceFigures | SourceFigures, name: str
+) -> Session:
+    """The session with other gear in the place of a source or device.
+
+    raises: EditError if it cannot stand there
+    """
+    if is_device_figures(figures):
+        return exchange_device(session, owner, figures, name)
+    return exchange_source(session, owner, figures)  # type: ignore[arg-type]
+
+
+def _row(label: str, before: str, after: str, how: str) -> Fact:
+    return Fact(label=label, text=f"{before} → {after}", origin="computed", how=how)
+
+
+def _level(value: float | None) -> str:
+    return "none" if value is None else level_text(value, "dBFS")
+
+
+def exchange_facts(before: Given, after: Given) -> tuple[Fact, ...]:
+    """What an exchange does, as before → after, both with the gain set for the aim."""
+    how = "the session computed with each, powered and with the gain set for the aim"
+    found = [
+        _row("Hardest peak", _level(before.peak_dbfs), _level(after.peak_dbfs), how),
+        _row("Noise, A-weighted", _level(before.noise_dbfs_a), _level(after.noise_dbfs_a), how),
+    ]
+    if before.snr_db is not None and after.snr_db is not None:
+        text = f"{before.snr_db:.0f} dB", f"{after.snr_db:.0f} dB"
+        found.append(_row("Playing above the noise", *text, how))
+    if before.room_share > 0.005 or after.room_share > 0.005:
+        text = f"{before.room_share:.0%}", f"{after.room_share:.0%}"
+        found.append(_row("The room’s part of it", *text, f"{how}; no gear lowers it"))
+    return tuple(found)
+
+
+def exchange_verdict(before: Given, after: Given) -> str:
+    """The same in one sentence."""
+    if after.snr_db is None:
+        return "No signal would arrive: it needs something this line does not give it."
+    if not after.reaches_aim:
+        return "The aim cannot be reached with it: the gain runs out, or something clips."
+    if before.snr_db is None:
+        return "A signal would arrive, where now there is none."
+    gained = after.snr_db - before.snr_db
+    if abs(gained) < 1.0:
+        why = " The room is the noise." if after.room_share > 0.5 else ""
+        return f"It would change the noise by less than 1 dB.{why}"
+    way = "further above" if gained > 0.0 else "nearer to"
+    return f"The playing would stand {abs(gained):.0f} dB {way} the noise."
