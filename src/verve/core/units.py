@@ -22,6 +22,7 @@ TEMPERATURE_K: Final = 293.15
 """Room temperature, 20 °C."""
 DBU_REFERENCE_V_RMS: Final = math.sqrt(0.6)
 """0 dBu: the voltage that gives 1 mW in 600 Ω."""
+_DBU_REFERENCE_V2: Final = DBU_REFERENCE_V_RMS**2
 REFERENCE_PRESSURE_PA_RMS: Final = 20e-6
 """0 dB SPL, ISO 1683."""
 SPEED_OF_SOUND_M_PER_S: Final = 343.0
@@ -59,7 +60,7 @@ def v_rms_to_dbu(voltage_v_rms: float) -> float | None:
 
 def v2_to_dbu(power_v2: float) -> float | None:
     """Level in dBu of a mean square voltage in V²; None for none."""
-    return power_to_db(power_v2 / DBU_REFERENCE_V_RMS**2)
+    return 10.0 * math.log10(power_v2 / _DBU_REFERENCE_V2) if power_v2 > 0.0 else None
 
 
 def dbu_to_dbv(level_dbu: float) -> float:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from verve.core.errors import InputError
-from verve.core.line._quantities import Reading
-from verve.core.line._stages import Converter, Sound
+from verve.core.line._quantities import Reading, tightest
+from verve.core.line._stages import Converter
+from verve.core.units import v2_to_dbu
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,22 +29,24 @@ class LineLevels:
 
 def levels_of(reading: Reading) -> LineLevels:
     """Everything about the levels of a solved line."""
+    powers = reading.powers
     stages = reading.solution.stages
-    wires = [not isinstance(stage, Sound) for stage in stages]
+    # Straight from the powers: this is done for every line in every frame of a drag.
+    headrooms = tuple(reading.headroom_db(i) for i in range(len(stages)))
+    peaks = tuple(None if p is None else v2_to_dbu(p) for p in powers.loaded_v2)
+    noises = tuple(None if p is None else v2_to_dbu(p) for p in powers.noise_a_v2)
     ends_in_converter = isinstance(stages[-1], Converter)
-    count = range(len(stages))
-    try:
-        snr_db = reading.snr_db(len(stages) - 1)
-    except InputError:
-        snr_db = None
+    peak_dbfs = reading.peak_dbfs() if ends_in_converter else None
+    noise_dbfs_a = reading.noise_dbfs_a() if ends_in_converter else None
+    level, noise = (peak_dbfs, noise_dbfs_a) if ends_in_converter else (peaks[-1], noises[-1])
     return LineLevels(
-        peak_dbu=tuple(reading.peak_dbu(i) if wires[i] else None for i in count),
-        open_peak_dbu=tuple(reading.open_peak_dbu(i) if wires[i] else None for i in count),
-        noise_dba=tuple(reading.noise_dba(i) if wires[i] else None for i in count),
-        headroom_db=tuple(reading.headroom_db(i) for i in count),
+        peak_dbu=peaks,
+        open_peak_dbu=tuple(None if p is None else v2_to_dbu(p) for p in powers.open_v2),
+        noise_dba=noises,
+        headroom_db=headrooms,
         noise_shares=reading.noise_shares() or (0.0,) * len(stages),
-        first_to_clip=reading.first_to_clip(),
-        peak_dbfs=reading.peak_dbfs() if ends_in_converter else None,
-        noise_dbfs_a=reading.noise_dbfs_a() if ends_in_converter else None,
-        snr_db=snr_db,
+        first_to_clip=tightest(headrooms),
+        peak_dbfs=peak_dbfs,
+        noise_dbfs_a=noise_dbfs_a,
+        snr_db=None if level is None or noise is None else level - noise,
     )

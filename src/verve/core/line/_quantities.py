@@ -127,12 +127,7 @@ class Reading:
 
     def first_to_clip(self) -> int | None:
         """Position of the stage with the least headroom, the earliest of equals."""
-        found: tuple[float, int] | None = None
-        for at in range(len(self.solution.stages)):
-            headroom = self.headroom_db(at)
-            if headroom is not None and (found is None or headroom < found[0] - _EQUAL_DB):
-                found = (headroom, at)
-        return None if found is None else found[1]
+        return tightest([self.headroom_db(at) for at in range(len(self.solution.stages))])
 
     # ── noise ─────────────────────────────────────────────────────────────────────────────────
     def noise_dbu(self, at: int) -> float | None:
@@ -169,6 +164,15 @@ class Reading:
         by_stage = self.powers.end_noise_a_v2
         total = sum(by_stage)
         return tuple(power / total for power in by_stage) if total > 0.0 else None
+
+
+def tightest(headrooms_db: Sequence[float | None]) -> int | None:
+    """Position of the least headroom, the earliest of equals; None where there is none."""
+    found: tuple[float, int] | None = None
+    for at, headroom in enumerate(headrooms_db):
+        if headroom is not None and (found is None or headroom < found[0] - _EQUAL_DB):
+            found = (headroom, at)
+    return None if found is None else found[1]
 
 
 def sound_at_microphone_db(sound: Sound) -> float:

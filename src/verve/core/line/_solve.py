@@ -62,8 +62,26 @@ class Solution:
 
     stages: tuple[Stage, ...]
     hz: FloatArray
-    junctions: tuple[Junction | None, ...]
+    batch: Batch
+    row: int
     end_noise_v2_per_hz: FloatArray
+
+    @property
+    def junctions(self) -> tuple[Junction | None, ...]:
+        """Cut out of the batch when somebody asks: most lines are only asked for their levels."""
+        batch, row = self.batch, self.row
+        return tuple(
+            None
+            if at < 0
+            else Junction(
+                open_v_rms=batch.open_v_rms[at, row],
+                v_rms=batch.v_rms[at, row],
+                source_impedance_ohm=batch.source_impedance_ohm[at, row],
+                load_admittance_s=batch.load_admittance_s[at, row],
+                noise_v2_per_hz=batch.noise_v2_per_hz[at, row],
+            )
+            for at in batch.last_step[row][: len(self.stages)]
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -91,18 +109,8 @@ class Batch:
         return Solution(
             stages=stages,
             hz=self.hz,
-            junctions=tuple(
-                None
-                if at < 0
-                else Junction(
-                    open_v_rms=self.open_v_rms[at, row],
-                    v_rms=self.v_rms[at, row],
-                    source_impedance_ohm=self.source_impedance_ohm[at, row],
-                    load_admittance_s=self.load_admittance_s[at, row],
-                    noise_v2_per_hz=self.noise_v2_per_hz[at, row],
-                )
-                for at in self.last_step[row][: len(stages)]
-            ),
+            batch=self,
+            row=row,
             end_noise_v2_per_hz=self.end_noise_v2_per_hz[row, : len(stages)],
         )
 
