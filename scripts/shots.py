@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QApplication
 from verve.app import theme
 from verve.app._run import make_application
 from verve.app.dialogs import AddLineDialog, CalculationDialog
+from verve.app.gear import DataSheetDialog
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
 from verve.core.catalogue import catalogue
@@ -87,6 +88,7 @@ class Shots:
         self.take("noise")
         window.stage.show_picture(0)
         self._calculation()
+        self._data_sheet()
         window.go("check")
         self._record()
         self.take("check")
@@ -112,6 +114,25 @@ class Shots:
         _settle()
         if not self._wanted or "calculation" in self._wanted:
             dialog.grab().save(str(self._folder / "calculation.png"))
+        dialog.close()
+
+    def _data_sheet(self) -> None:
+        dialog = DataSheetDialog(parent=self.window)
+        for key, text in (
+            ("name", "Grandmother’s ribbon"),
+            ("principle", "ribbon"),
+            ("sensitivity", "−76 dB re 1 V/µbar"),
+            ("impedance", "300 Ω"),
+            ("self_noise", "19 dBA"),
+            ("max_spl", "135 dB SPL"),
+            ("pattern", "figure_eight"),
+            ("response", "63 Hz +1, 1 kHz 0, 8 kHz −3, 16 kHz −10"),
+        ):
+            dialog.rows[key].set_value(text)
+        dialog.show()
+        _settle()
+        if not self._wanted or "data-sheet" in self._wanted:
+            dialog.grab().save(str(self._folder / "data-sheet.png"))
         dialog.close()
 
     def _record(self) -> None:

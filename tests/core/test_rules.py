@@ -8,6 +8,7 @@ import pytest
 
 from tests.conftest import figures_changed, findings_of, follow
 from verve.core.assess import assess
+from verve.core.catalogue import add_chain, catalogue
 from verve.core.findings import SEVERITIES, STEPS, Finding, by_urgency
 from verve.core.session import (
     Audio,
@@ -478,6 +479,16 @@ def test_lines_that_fit_alone_are_too_loud_together_on_one_bus(mended: Session, 
     louder = trimmed(5.0)
     assert [f.rule for f in findings_of(assess(louder), "above_window")] != []
     assert findings_of(assess(louder), "bus_too_loud") == [], "each alone is told first"
+
+
+def test_lines_on_two_recorders_are_told_that_clocks_part() -> None:
+    entries = catalogue()
+    session, _ = add_chain(Session(), entries, entries.chain("voice_usb"))
+    session, _ = add_chain(session, entries, entries.chain("voice_moving_coil"), "Second")
+    finding = only(session, "separate_recorders")
+    assert finding.severity == "know"
+    # 50 millionths of a minute.
+    assert "3 ms a minute" in finding.cost
 
 
 def test_there_are_at_least_twelve_rules_and_all_are_tried_here(demo: Session) -> None:

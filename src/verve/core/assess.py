@@ -185,7 +185,9 @@ class Assessment:
         return tuple(finding for finding in self.findings if finding.severity == "stop")
 
 
-def _all_findings(session: Session, states: Sequence[LineState]) -> tuple[Finding, ...]:
+def _all_findings(
+    session: Session, states: Sequence[LineState], buses: Sequence[BusLevel]
+) -> tuple[Finding, ...]:
     setup = session.setup
     found = power.findings([state.route for state in states])
     found += patch.findings(states)
@@ -193,7 +195,7 @@ def _all_findings(session: Session, states: Sequence[LineState]) -> tuple[Findin
     broken = {f.line for f in found if f.severity == "stop" and f.rule != "phantom_missing"}
     broken |= {f.line for f in found if f.rule in {"pickup_loaded", "wrong_mode"}}
     judged = [state for state in states if state.line.id not in broken]
-    found += stage.findings(judged, setup.school)
+    found += stage.findings(judged, setup.school, buses)
     found += monitor.findings(setup.audio)
     found += takes.findings(session)
     return by_urgency(found)
@@ -287,15 +289,19 @@ def assess(session: Session) -> Assessment:
     """Everything that can be known about a session: pure, without side effects."""
     setup = session.setup
     states = line_states(routes(setup), setup)
-    findings = _all_findings(session, states)
     buses = bus_levels(states)
+    findings = _all_findings(session, states, buses)
+    by_line: dict[str, list[Finding]] = {state.line.id: [] for state in states}
+    for finding in findings:
+        for line_id in {finding.line or "", *finding.also_lines} & by_line.keys():
+            by_line[line_id].append(finding)
     windows = stage.windows_of(states, setup.school)
     lines = tuple(
         LineAssessment(
             state=state,
             spans=spans_of(state),
             target=windows[state.line.id],
-            findings=tuple(f for f in findings if f.concerns(state.line.id)),
+            findings=tuple(by_line[state.line.id]),
             is_alive=power.is_alive(state.route),
             buses=tuple(bus for bus in buses if _is_followed(state, bus)),
         )

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from verve.core.catalogue._entries import Catalogue, Chain, ChainLine
 from verve.core.errors import EditError
 from verve.core.session import (
+    NOTHING_SET,
     AcousticFigures,
     ChannelSettings,
     Device,
@@ -160,7 +161,7 @@ def _with_mode(session: Session, recorder: Device, port: str, mode: Mode) -> Ses
     setup = session.setup
     device = next(item for item in setup.devices if item.id == recorder.id)
     assert isinstance(device.figures, InterfaceFigures)
-    now = device.settings.get(port, ChannelSettings())
+    now = device.settings.get(port, NOTHING_SET)
     settings = {**device.settings, port: now.model_copy(update={"mode": mode})}
     changed = device.model_copy(update={"settings": settings})
     devices = tuple(changed if item.id == changed.id else item for item in setup.devices)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from verve.core.chain._staging import pan_gain_db
 from verve.core.chain._state import LineState
-from verve.core.session import FADER_MIN_DB, ChannelSettings, Device, Hop, MixerFigures
+from verve.core.session import FADER_MIN_DB, NOTHING_SET, Device, Hop, MixerFigures
 from verve.core.units import db_to_ratio, power_to_db, ratio_to_db
 
 SIDES = ("left", "right")
@@ -85,7 +85,7 @@ def _bus(
 ) -> BusLevel | None:
     figures = device.figures
     assert isinstance(figures, MixerFigures)
-    main_db = device.settings.get("main", ChannelSettings()).fader_db or 0.0
+    main_db = device.settings.get("main", NOTHING_SET).fader_db or 0.0
     peaks = [(feed, peak) for feed in feeds if (peak := feed.at_dbu(side, main_db)) is not None]
     if not peaks:
         return None

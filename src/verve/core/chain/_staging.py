@@ -27,9 +27,9 @@ from verve.core.line import (
 )
 from verve.core.session import (
     FADER_MIN_DB,
+    NOTHING_SET,
     AcousticFigures,
     ActiveDiFigures,
-    ChannelSettings,
     Control,
     Hop,
     InterfaceFigures,
@@ -317,7 +317,7 @@ def _mixer(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
     assert isinstance(figures, MixerFigures)
     item = next(i for i in figures.channels if f"in.{i.name}" == hop.in_port)
     controls = hop.controls
-    main = hop.device.settings.get("main", ChannelSettings()).fader_db or 0.0
+    main = hop.device.settings.get("main", NOTHING_SET).fader_db or 0.0
     side = "right" if hop.out_port == "main.right" else "left"
     fader_db = _value(controls, "fader_db", 0.0)
     channel = Amplifier(

@@ -271,6 +271,46 @@ def _shared_inputs(states: Sequence[LineState]) -> list[Finding]:
     return found
 
 
+_CLOCK_PPM = 50.0
+"""How far the clocks of two separate devices may differ (typical of crystals)."""
+
+
+def _recorders(states: Sequence[LineState]) -> list[Finding]:
+    """Lines that end in separate devices: one recording takes one of them, and their clocks differ."""
+    by_device: dict[str, list[LineState]] = {}
+    for state in states:
+        if state.route.recorder is not None:
+            by_device.setdefault(state.route.recorder.device.id, []).append(state)
+    if len(by_device) < 2:
+        return []
+    hops = [group[0].route.recorder for group in by_device.values()]
+    names = [hop.device.name for hop in hops if hop is not None]
+    others = [state.line.id for group in list(by_device.values())[1:] for state in group]
+    drift_ms = _CLOCK_PPM * 1e-6 * 60_000.0
+    return [
+        Finding(
+            rule="separate_recorders",
+            severity="know",
+            step="patch",
+            line=others[0],
+            also_lines=tuple(others[1:]),
+            title=f"{len(names)} devices record at once: {', '.join(names)}",
+            brief="on another recorder",
+            cost=f"Most recorders take one device at a time. With clocks of their own they also part by "
+            f"about {drift_ms:.0f} ms a minute.",
+            advice="Bring all lines of one pass into one device, or record them one after the other.",
+            facts=(
+                Fact(
+                    label="Clocks part by",
+                    text=f"{drift_ms:.0f} ms a minute",
+                    origin="typical",
+                    how=f"{_CLOCK_PPM:g} millionths of 60 s, as two crystals typically differ",
+                ),
+            ),
+        )
+    ]
+
+
 @lru_cache(maxsize=1024)
 def _of_line(state: LineState) -> tuple[Finding, ...]:
     """What is wrong with one line by itself."""
@@ -290,4 +330,5 @@ def _of_line(state: LineState) -> tuple[Finding, ...]:
 def findings(states: Sequence[LineState]) -> list[Finding]:
     """Everything about connections and switches."""
     found = [finding for state in states for finding in _of_line(state)]
-    return found + _shared_inputs([s for s in states if s.route.is_complete])
+    whole = [s for s in states if s.route.is_complete]
+    return found + _shared_inputs(whole) + _recorders(whole)

@@ -77,6 +77,7 @@ from verve.core.session._gear import (
 )
 from verve.core.session._history import History, Step
 from verve.core.session._models import (
+    NOTHING_SET,
     Audio,
     ChannelSettings,
     Device,
@@ -103,6 +104,7 @@ from verve.core.session._text import control_text, parse_control
 
 __all__ = [
     "FADER_MIN_DB",
+    "NOTHING_SET",
     "SUFFIX",
     "AcousticFigures",
     "ActiveDiFigures",

@@ -21,7 +21,7 @@ from verve.core.session._gear import (
     PiezoFigures,
     PreampFigures,
 )
-from verve.core.session._models import ChannelSettings, Device, Source
+from verve.core.session._models import NOTHING_SET, ChannelSettings, Device, Source
 
 ControlValue = float | bool | str | None
 DEFAULT_DISTANCE_M = 0.3
@@ -91,7 +91,7 @@ def input_figures(device: Device, port: str) -> InputFigures:
 
 def current_mode(device: Device, port: str) -> Mode:
     """Which way into an interface input is switched on; the first it has unless set."""
-    return _mode_of(input_figures(device, port), device.settings.get(port, ChannelSettings()))
+    return _mode_of(input_figures(device, port), device.settings.get(port, NOTHING_SET))
 
 
 def _mode_of(item: InputFigures, settings: ChannelSettings) -> Mode:
@@ -113,9 +113,7 @@ def is_phantom_on(device: Device, port: str) -> bool:
 def _switch_is_on(device: Device, item: InputFigures) -> bool:
     if item.phantom_switch is None:
         return False
-    return bool(
-        device.settings.get(phantom_channel(item.phantom_switch), ChannelSettings()).phantom
-    )
+    return bool(device.settings.get(phantom_channel(item.phantom_switch), NOTHING_SET).phantom)
 
 
 def _range(low: float, high: float, now: float | None, default: float) -> dict[str, float]:
@@ -144,7 +142,7 @@ def _pad(owner: str, channel: str, pads_db: tuple[float, ...], now: float | None
 def _input_controls(device: Device, item: InputFigures) -> list[Control]:
     port = f"in.{item.name}"
     found = _microphone_controls(device, item.capsule, port) if item.capsule else []
-    now = device.settings.get(port, ChannelSettings())
+    now = device.settings.get(port, NOTHING_SET)
     mode_name = _mode_of(item, now)
     mode = item.modes[mode_name]
     if len(item.modes) > 1:
@@ -209,7 +207,7 @@ def _mixer_channel_controls(
     device: Device, item: MixerChannelFigures, fader_max_db: float
 ) -> list[Control]:
     port = f"in.{item.name}"
-    now = device.settings.get(port, ChannelSettings())
+    now = device.settings.get(port, NOTHING_SET)
     low, high = item.trim_min_db, item.trim_max_db
     return [
         Control(
@@ -251,7 +249,7 @@ def _fader(owner: str, channel: str, label: str, now: float | None, top: float) 
 
 
 def _microphone_controls(device: Device, figures: MicrophoneFigures, port: str) -> list[Control]:
-    now = device.settings.get(port, ChannelSettings())
+    now = device.settings.get(port, NOTHING_SET)
     found = [
         Control(
             owner=device.id,
@@ -308,7 +306,7 @@ def _switch(
 def device_controls(device: Device) -> tuple[Control, ...]:
     """Everything that can be set on a device."""
     figures = device.figures
-    now = device.settings.get("in", ChannelSettings())
+    now = device.settings.get("in", NOTHING_SET)
     if isinstance(figures, InterfaceFigures):
         found = [control for item in figures.inputs for control in _input_controls(device, item)]
         # A shared phantom switch is one control, however many inputs it feeds.
@@ -316,7 +314,7 @@ def device_controls(device: Device) -> tuple[Control, ...]:
     if isinstance(figures, MixerFigures):
         top = figures.fader_max_db
         found = [c for item in figures.channels for c in _mixer_channel_controls(device, item, top)]
-        main = device.settings.get("main", ChannelSettings())
+        main = device.settings.get("main", NOTHING_SET)
         return (*found, _fader(device.id, "main", "Main fader", main.fader_db, top))
     if isinstance(figures, MicrophoneFigures):
         return tuple(_microphone_controls(device, figures, "capsule"))

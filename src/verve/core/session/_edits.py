@@ -15,8 +15,8 @@ from verve.core.session._controls import (
     source_controls,
 )
 from verve.core.session._models import (
+    NOTHING_SET,
     Audio,
-    ChannelSettings,
     Device,
     Line,
     Link,
@@ -96,7 +96,7 @@ def _put(session: Session, owner: str, channel: str, update: dict[str, object]) 
             return _replace_setup(session, setup, "sources", sources)
     for index, device in enumerate(setup.devices):
         if device.id == owner:
-            now = device.settings.get(channel, ChannelSettings())
+            now = device.settings.get(channel, NOTHING_SET)
             settings = {**device.settings, channel: now.model_copy(update=update)}
             new_device = device.model_copy(update={"settings": settings})
             devices = (*setup.devices[:index], new_device, *setup.devices[index + 1 :])

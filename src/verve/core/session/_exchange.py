@@ -8,6 +8,7 @@ from verve.core.errors import EditError
 from verve.core.session._edits import with_setup
 from verve.core.session._gear import DeviceFigures, InterfaceFigures, MixerFigures, SourceFigures
 from verve.core.session._models import (
+    NOTHING_SET,
     ChannelSettings,
     Device,
     Session,
@@ -87,7 +88,7 @@ def _can(figures: DeviceFigures, socket: str, old: Device, port: str) -> bool:
         return True
     before = next(item for item in old.figures.inputs if f"in.{item.name}" == port)
     after = next(item for item in figures.inputs if f"in.{item.name}" == socket)
-    mode = old.settings.get(port, ChannelSettings()).mode or next(iter(before.modes))
+    mode = old.settings.get(port, NOTHING_SET).mode or next(iter(before.modes))
     return mode in after.modes and (before.capsule is None) == (after.capsule is None)
 
 

@@ -46,6 +46,10 @@ class ChannelSettings(Frozen):
     battery: bool | None = None
 
 
+NOTHING_SET = ChannelSettings()
+"""Every setting at the gear's own default; shared, since it is frozen and asked for all the time."""
+
+
 class Room(Frozen):
     """Where the recording is made; `noise_dba` is its background noise."""
 
@@ -69,7 +73,7 @@ class Source(Frozen):
     name: str
     performer: Identifier | None = None
     figures: SourceFigures
-    settings: ChannelSettings = ChannelSettings()
+    settings: ChannelSettings = NOTHING_SET
 
 
 class Device(Frozen):

@@ -19,7 +19,7 @@ from verve.core.session._gear import (
     capsule_of,
 )
 from verve.core.session._models import (
-    ChannelSettings,
+    NOTHING_SET,
     Device,
     Line,
     Link,
@@ -39,7 +39,8 @@ _HARD_OVER = 0.995
 class Hop:
     """A device on the way: where the signal comes in, by which link, and where it goes out.
 
-    `controls` are those of the channel the signal passes, by name, phantom included.
+    `controls` are those of the channel the signal passes, by name, phantom included; `capsule` is the
+    microphone that sound meets here, None where a plug goes in.
     """
 
     device: Device
@@ -47,16 +48,12 @@ class Hop:
     in_port: str
     out_port: str | None
     controls: Mapping[str, Control]
+    capsule: MicrophoneFigures | None = None
 
     @property
     def cable(self) -> CableFigures | None:
         """The cable into this device; None through the air."""
         return self.link.cable
-
-    @property
-    def capsule(self) -> MicrophoneFigures | None:
-        """The microphone that sound meets here; None where a plug goes in."""
-        return capsule_of(self.device.figures, self.in_port)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -148,6 +145,7 @@ def _hop(device: Device, link: Link, in_port: str, out_port: str | None) -> Hop:
             in_port=in_port,
             out_port=out_port,
             controls=channel_controls(device, in_port),
+            capsule=capsule_of(device.figures, in_port),
         ),
     )
 
@@ -156,7 +154,7 @@ def outputs_reached(device: Device, in_port: str) -> tuple[str, ...]:
     """Outputs at which a signal on an input arrives, the louder first."""
     if not isinstance(device.figures, MixerFigures):
         return outputs_of(device.figures)
-    pan = device.settings.get(in_port, ChannelSettings()).pan or 0.0
+    pan = device.settings.get(in_port, NOTHING_SET).pan or 0.0
     if pan <= -_HARD_OVER:
         return ("main.left",)
     if pan >= _HARD_OVER:

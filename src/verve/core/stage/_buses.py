@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from verve.core.chain import BusLevel, LineState, bus_levels
+from verve.core.chain import BusLevel, LineState
 from verve.core.findings import Fact, Finding, Remedy, level_text
 from verve.core.session import Change
 from verve.core.stage._schools import Window
@@ -63,16 +63,19 @@ def _trims(bus: BusLevel, states: Mapping[str, LineState], down_db: float) -> li
     return list(found.values())
 
 
-def bus_findings(states: Sequence[LineState], windows: Mapping[str, Window]) -> list[Finding]:
+def bus_findings(
+    states: Sequence[LineState], windows: Mapping[str, Window], buses: Sequence[BusLevel]
+) -> list[Finding]:
     """Buses of two or more lines that are too loud together while every line fits alone."""
     by_id = {state.line.id: state for state in states}
     found: list[Finding] = []
     told: set[str] = set()
-    for bus in sorted(bus_levels(states), key=lambda b: -b.together_dbu):
+    for bus in sorted(buses, key=lambda b: -b.together_dbu):
+        if len(bus.lines) < 2 or bus.device in told or any(i not in by_id for i in bus.lines):
+            continue
         followed = [by_id[i] for i in bus.lines]
-        target = windows[bus.lines[0]]
-        excess = _excess_db(bus, target)
-        if len(bus.lines) < 2 or excess <= 0.05 or bus.device in told:
+        excess = _excess_db(bus, windows[bus.lines[0]])
+        if excess <= 0.05:
             continue
         if any(_is_loud_alone(state, windows[state.line.id]) for state in followed):
             continue

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import lru_cache
 
-from verve.core.chain import LineState
+from verve.core.chain import BusLevel, LineState
 from verve.core.findings import Fact, Finding, Remedy, level_text
 from verve.core.line import LineLevels
 from verve.core.session import Change, School
@@ -330,15 +330,17 @@ def _of_line(state: LineState, target: Window, is_unequal: bool) -> tuple[Findin
     return tuple(finding for finding in maybe if finding is not None)
 
 
-def findings(states: Sequence[LineState], school: School) -> list[Finding]:
-    """Everything about levels: clipping, windows, pairs, noise."""
+def findings(
+    states: Sequence[LineState], school: School, buses: Sequence[BusLevel] = ()
+) -> list[Finding]:
+    """Everything about levels: clipping, windows, pairs, buses, noise."""
     windows = windows_of(states, school)
     found: list[Finding] = []
     unequal = _pair_gains(states, windows)
     in_unequal_pair = {finding.line for finding in unequal}
     for state in states:
         found += _of_line(state, windows[state.line.id], state.line.id in in_unequal_pair)
-    return found + unequal + bus_findings(states, windows)
+    return found + unequal + bus_findings(states, windows, buses)
 
 
 def _has_signal(levels: LineLevels) -> bool:
