@@ -14,6 +14,7 @@ from verve.core.datasheet import (
     FORMS,
     SheetKind,
     amperes,
+    dial,
     dynamic_range,
     farads,
     gain_range,
@@ -150,6 +151,11 @@ def test_pads_numbers_and_responses() -> None:
     assert points[6] == pytest.approx(1.5)
 
 
+def test_a_measured_knob_goes_from_seven_over_noon_to_five() -> None:
+    points = dial("Knob", "7: 0 dB, 12 30, half past 2: 45 dB, 5 o’clock 60 dB")
+    assert points == ((7.0, 0.0), (12.0, 30.0), (14.5, 45.0), (17.0, 60.0))
+
+
 @pytest.mark.parametrize(
     ("read", "text", "says"),
     [
@@ -167,6 +173,9 @@ def test_pads_numbers_and_responses() -> None:
         (numbers_of, "one", "numbers of inputs"),
         (response, "63 Hz low", "points like"),
         (spl, "99999 dB", "within 400"),
+        (dial, "7: 0 dB", "two points"),
+        (dial, "7: 0, 12: 0", "must rise"),
+        (dial, "noon", "points like"),
     ],
 )
 def test_what_is_no_figure_is_refused_with_the_rule(

@@ -90,7 +90,7 @@ class CheckView(QWidget):
         outer.addWidget(self._results_card, 4)
         self._results_heading = small_heading("Measured")
         results.addWidget(self._results_heading)
-        self.table = TakeTable()
+        self.table = TakeTable(with_advice=True)
         results.addWidget(self.table)
         # ── connections ──
         self.table.asked.connect(self._ask)

@@ -139,7 +139,7 @@ class TakesView(QWidget):
         inside = QVBoxLayout(holder)
         inside.setContentsMargins(0, 0, 6, 0)
         inside.addWidget(small_heading("Measured, and computed beforehand; dBFS"))
-        self.table = TakeTable()
+        self.table = TakeTable(with_advice=False)
         inside.addWidget(self.table)
         self._now_heading = small_heading("Different now")
         self.now = text()

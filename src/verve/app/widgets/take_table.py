@@ -22,7 +22,7 @@ class TakeTable(QTableWidget):
     asked = pyqtSignal(int)
     """A row was pressed, or Return on it: its number."""
 
-    def __init__(self) -> None:
+    def __init__(self, *, with_advice: bool) -> None:
         super().__init__(0, len(_HEAD))
         self.setHorizontalHeaderLabels(_HEAD)
         self.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -35,7 +35,13 @@ class TakeTable(QTableWidget):
         assert horizontal is not None
         vertical.hide()
         horizontal.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        horizontal.setSectionResizeMode(len(_HEAD) - 1, QHeaderView.ResizeMode.Stretch)
+        last = len(_HEAD) - 1
+        self.setColumnHidden(last, not with_advice)
+        stretched = last if with_advice else 0
+        horizontal.setSectionResizeMode(stretched, QHeaderView.ResizeMode.Stretch)
+        if not with_advice:
+            # The page it stands on scrolls; the table is as wide and as high as its numbers.
+            self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         for column in range(len(_HEAD)):
             item = self.horizontalHeaderItem(column)
             assert item is not None

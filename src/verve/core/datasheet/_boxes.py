@@ -9,6 +9,7 @@ from verve.core.datasheet._noise import dynamic_range
 from verve.core.datasheet._quantities import (
     Understood,
     amperes,
+    dial,
     gain_range,
     hertz,
     level_dbu,
@@ -108,6 +109,7 @@ def _mode(reader: Reader, mode: Mode, full_scale_dbu: float) -> ModeFigures | No
     if gain is None or impedance is None:
         return None
     is_high = mode == "instrument"
+    knob = _knob(reader) if mode == "microphone" else None
     return ModeFigures(
         input_impedance_ohm=impedance,
         # Hardly ever stated; both are typical of a transistor input (assumed, said at the sheet's end).
@@ -118,7 +120,20 @@ def _mode(reader: Reader, mode: Mode, full_scale_dbu: float) -> ModeFigures | No
         ein_dbu=ein,
         ein_source_ohm=source_ohm,
         max_input_dbu=ceiling,
+        dial=knob,
     )
+
+
+def _knob(reader: Reader) -> tuple[tuple[float, float], ...] | None:
+    found = reader.take("microphone.dial", dial)
+    if found is None:
+        if "microphone.dial" not in reader.rows:
+            reader.assume("microphone.dial", "", "even from 7 o’clock to 5")
+        return None
+    reader.wordings["microphone.dial"] = reader.text("microphone.dial")
+    reader.origins["microphone.dial"] = "measured"
+    reader.rows["microphone.dial"] = Row(said=f"{len(found)} points, straight between them")
+    return found
 
 
 def _switches(reader: Reader, numbers: tuple[int, ...]) -> dict[int, str]:

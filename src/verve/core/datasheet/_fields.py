@@ -188,6 +188,12 @@ INTERFACE: Final = (
         says="of its converter, A-weighted unless you say so",
     ),
     *_mode("microphone", "Microphone", "2.4 kΩ", "0 to 54 dB", "−124 dBu, 150 Ω", "+9.5 dBu"),
+    Field(
+        key="microphone.dial",
+        label="… knob",
+        example="7: 0 dB, 12: 27 dB, 5: 54 dB",
+        says="what you measured at hours of the knob; without, it is taken as even",
+    ),
     *_mode("line", "Line", "10 kΩ", "−10 to 26 dB", "−104 dBu", "+19.5 dBu"),
     *_mode("instrument", "Instrument", "1 MΩ", "−3 to 40 dB", "−108 dBu", "+12.5 dBu"),
     Field(key="pads", label="Pads", example="none", says="on the microphone inputs"),

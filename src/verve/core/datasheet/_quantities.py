@@ -11,6 +11,7 @@ from typing import Final
 import numpy as np
 
 from verve.core.errors import InputError
+from verve.core.session import check_dial
 from verve.core.units import (
     db_to_ratio,
     dbu_to_v_rms,
@@ -279,6 +280,32 @@ def response(label: str, text: str) -> tuple[float, ...]:
     rising = sorted(points)
     at = np.interp(np.log(OCTAVES_HZ), np.log(rising), [points[hz] for hz in rising])
     return tuple(round(float(value), 6) for value in at)
+
+
+_DIAL_POINT = re.compile(
+    rf"(half past )?(\d{{1,2}}(?:\.\d+)?) ?(?:h|o.?clock)? ?[:=]? ?({NUMBER}) ?(?:dB)?", re.I
+)
+
+
+def dial(label: str, text: str) -> tuple[tuple[float, float], ...]:
+    """A measured knob as (hour, gain_db): "7: 0 dB, 12: 30 dB, half past 2: 45 dB, 5: 60 dB".
+
+    Hours from 1 to 6 are those of the afternoon, as a knob goes from 7 over noon to 5.
+
+    raises: InputError unless there are two points or more, hours and gains both rising
+    """
+    points = []
+    for item in re.split(r"[,;]", tidy(text)):
+        found = _DIAL_POINT.fullmatch(item.strip())
+        if found is None:
+            raise refused(label, "must be points like 7: 0 dB, 12: 30 dB, 5: 60 dB", text)
+        hour = float(found[2]) + (0.5 if found[1] else 0.0)
+        points.append((hour + 12.0 if hour < 7.0 else hour, db_value(label, text, found[3])))
+    try:
+        check_dial(tuple(points))
+    except InputError as error:
+        raise refused(label, error.rule, text) from None
+    return tuple(points)
 
 
 def pads(label: str, text: str) -> tuple[float, ...]:

@@ -72,6 +72,7 @@ from verve.core.session._gear import (
     PreampFigures,
     SourceFigures,
     capsule_of,
+    check_dial,
     is_device_figures,
     playing_range,
 )
@@ -156,6 +157,7 @@ __all__ = [
     "add_take",
     "apply_changes",
     "capsule_of",
+    "check_dial",
     "check_setup",
     "control_text",
     "controls_of",
