@@ -10,7 +10,7 @@ import pytest
 import soundfile
 
 from verve.core.assess import assess
-from verve.core.errors import InputError
+from verve.core.errors import CancelledError, InputError
 from verve.core.session import (
     Audio,
     Change,
@@ -21,7 +21,6 @@ from verve.core.session import (
     set_control,
 )
 from verve.devices import (
-    Cancelled,
     ListenRequest,
     Progress,
     RecordRequest,
@@ -182,7 +181,7 @@ def test_progress_ends_at_one_and_reports_every_line(mended: Session, tmp_path: 
 
 def test_a_cancelled_recording_leaves_nothing(mended: Session, tmp_path: Path) -> None:
     calls = iter(range(1000))
-    with pytest.raises(Cancelled):
+    with pytest.raises(CancelledError):
         record(request_for(mended, tmp_path / "t"), is_cancelled=lambda: next(calls) > 5)
     assert [p for p in tmp_path.rglob("*") if p.is_file()] == []
 

@@ -102,14 +102,14 @@ class Rehearsal(QObject):
         lines: tuple[str, ...],
         work: Callable[[Callable[[Progress], None], Callable[[], bool]], object],
     ) -> None:
-        from verve.devices import Cancelled
+        from verve.core.errors import CancelledError
 
         stop = threading.Event()
 
         def run() -> None:
             try:
                 result = work(self._progress_came.emit, stop.is_set)
-            except Cancelled:
+            except CancelledError:
                 self._ended.emit(number, None, "")
             except VerveError as error:
                 self._ended.emit(number, None, str(error))

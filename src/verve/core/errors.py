@@ -39,6 +39,10 @@ class EditError(VerveError):
     """An edit that the session does not allow; nothing has changed."""
 
 
+class CancelledError(VerveError):
+    """Somebody no longer wants what was being worked out."""
+
+
 def _short(value: object) -> str:
     text = repr(value)
     return text if len(text) <= 60 else text[:57] + "..."

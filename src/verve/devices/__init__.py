@@ -3,7 +3,6 @@
 from verve.devices._record import (
     LONGEST_S,
     SHORTEST_S,
-    Cancelled,
     ListenRequest,
     Progress,
     RecordRequest,
@@ -17,7 +16,6 @@ __all__ = [
     "LONGEST_S",
     "SHORTEST_S",
     "Block",
-    "Cancelled",
     "ListenRequest",
     "Progress",
     "RecordRequest",

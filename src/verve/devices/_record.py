@@ -13,7 +13,7 @@ import numpy as np
 
 from verve.core.assess import Assessment, assess
 from verve.core.audio import WavWriter, file_stem, measure_wav
-from verve.core.errors import InputError
+from verve.core.errors import CancelledError, InputError
 from verve.core.session import Figure, Play, Session, Take, TakeTrack
 from verve.devices._simulated import BLOCK_FRAMES, SimulatedInterface
 
@@ -65,10 +65,6 @@ class Progress:
     peaks_dbfs: Mapping[str, float | None]
 
 
-class Cancelled(Exception):  # noqa: N818 - not an error: what the user asked for
-    """The recording was called off; nothing of it is kept."""
-
-
 def _peak_dbfs(samples: np.ndarray) -> float | None:
     peak = float(np.max(np.abs(samples))) if len(samples) else 0.0
     return float(20.0 * np.log10(peak)) if peak > 0.0 else None
@@ -98,7 +94,7 @@ def record(
 ) -> Take:
     """Record, measure, and give back the take, not yet logged in any session.
 
-    raises: FileError if it cannot be written; Cancelled, with nothing left behind
+    raises: FileError if it cannot be written; CancelledError, with nothing left behind
     """
     assessment = assess(request.session)
     audio = request.session.setup.audio
@@ -116,7 +112,7 @@ def record(
         }
         for block in device.blocks(request.lines, request.play, request.seconds):
             if is_cancelled():
-                raise Cancelled
+                raise CancelledError
             peaks = {}
             for line_id, samples in block.samples.items():
                 writers[line_id].write(samples)

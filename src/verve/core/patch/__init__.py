@@ -1,6 +1,7 @@
-"""Patching: what may be connected to what, what is wrong with it, and how it is told."""
+"""What is connected to what: what can be wrong with it, what fits, and every stage in words."""
 
 from verve.core.patch._findings import findings
-from verve.core.patch._texts import StageText, cable_text, stage_texts
+from verve.core.patch._plugs import PLUG_WORDS, input_plug, output_plug
+from verve.core.patch._texts import StageText, stage_texts
 
-__all__ = ["StageText", "cable_text", "findings", "stage_texts"]
+__all__ = ["PLUG_WORDS", "StageText", "findings", "input_plug", "output_plug", "stage_texts"]

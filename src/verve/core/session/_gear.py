@@ -21,6 +21,11 @@ Bands = Annotated[tuple[float, ...], Field(min_length=10, max_length=10)]
 Pattern = Literal["omni", "wide_cardioid", "cardioid", "supercardioid", "figure_eight"]
 """How a microphone hears around itself; the physics is in `verve.core.line`."""
 
+Plug = Literal["xlr", "jack_6", "jack_3", "phono"]
+"""What a cable ends in: three pins, a 6.3 mm jack, a 3.5 mm jack, a phono plug."""
+HostPlug = Literal["usb_a", "usb_c"]
+"""What an interface's cable ends in at the computer, and what sockets a computer has."""
+
 FLAT_BANDS_DB = (0.0,) * 10
 
 
@@ -166,6 +171,9 @@ class InterfaceFigures(_Figures):
     full_scale_dbu: float
     dynamic_range_dba: float | None = None
     phantom_budget_ma: Positive | None = None
+    host_plug: HostPlug = "usb_c"
+    is_bus_powered: bool = False
+    headphone_feeds: Annotated[int, Field(ge=0, le=16)] = 1
 
 
 class MixerChannelFigures(Frozen):
@@ -213,6 +221,7 @@ class CableFigures(_Figures):
     capacitance_f_per_m: NotNegative
     resistance_ohm_per_m: NotNegative = 0.0
     balanced: bool = False
+    plugs: tuple[Plug, Plug] | None = None
 
 
 class PlayingRange(Frozen):
@@ -227,6 +236,7 @@ class _SourceFigures(_Figures):
     player: Literal["voice", "plucked", "bowed", "struck", "keys"]
     octave_bands_db: Bands = FLAT_BANDS_DB
     crest_db: Positive = 14.0
+    plug: Plug = "jack_6"
 
 
 class AcousticFigures(_SourceFigures):

@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, model_validator
 
 from verve.core.errors import InputError
+from verve.core.session._brief import Brief, Computer, KitItem, Shopping
 from verve.core.session._gear import (
     CableFigures,
     DeviceFigures,
@@ -74,6 +75,7 @@ class Source(Frozen):
     performer: Identifier | None = None
     figures: SourceFigures
     settings: ChannelSettings = NOTHING_SET
+    part: Identifier | None = None
 
 
 class Device(Frozen):
@@ -83,6 +85,7 @@ class Device(Frozen):
     name: str
     figures: DeviceFigures
     settings: Mapping[str, ChannelSettings] = {}
+    kit_item: Identifier | None = None
 
 
 class Link(Frozen):
@@ -92,6 +95,7 @@ class Link(Frozen):
     start: str
     end: str
     cable: CableFigures | None = None
+    kit_item: Identifier | None = None
 
 
 class Line(Frozen):
@@ -105,6 +109,7 @@ class Line(Frozen):
     first_link: Identifier
     colour: Annotated[int, Field(ge=0)] = 0
     pair: str | None = None
+    is_fixed: bool = False
 
 
 class Audio(Frozen):
@@ -172,6 +177,17 @@ class Session(Frozen):
     title: str = "Untitled session"
     setup: Setup = Field(default_factory=Setup)
     takes: tuple[Take, ...] = ()
+    brief: Brief = Brief()
+    later: Brief | None = None
+    kit: tuple[KitItem, ...] = ()
+    shopping: Shopping = Shopping()
+    computer: Computer = Computer()
+
+    @model_validator(mode="after")
+    def _kit_stands_once(self) -> "Session":
+        _check_once("kit", self.kit)
+        _check_once("wishes", self.shopping.wishes)
+        return self
 
 
 def inputs_of(figures: DeviceFigures) -> tuple[str, ...]:
