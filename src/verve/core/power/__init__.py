@@ -8,11 +8,12 @@ from verve.core.power._phantom import (
     total_current_ma,
     voltage_at_microphone_v,
 )
-from verve.core.power._reach import devices_reached, is_alive, is_fed
+from verve.core.power._reach import devices_in_need, devices_reached, is_alive, is_fed
 
 __all__ = [
     "FEED_RESISTANCE_OHM",
     "PHANTOM_SUPPLY_V",
+    "devices_in_need",
     "devices_reached",
     "findings",
     "is_alive",

@@ -25,6 +25,8 @@ Capture = Literal["microphone", "pair", "plug", "stereo", "both"]
 Principle = Literal["moving_coil", "ribbon", "condenser"]
 Package = Literal["enough", "lasting", "both"]
 """Which of the two packages something on the list belongs to: enough for now, or not outgrown soon."""
+Status = Literal["owned", "borrowed", "wished"]
+"""Whether a thing is there for good, for this time, or only once it has been bought."""
 MOST_PARTS = 500
 
 
@@ -104,7 +106,7 @@ class KitItem(Frozen):
     device: DeviceFigures | None = None
     cable: CableFigures | None = None
     accessory: Key | None = None
-    is_borrowed: bool = False
+    status: Status = "owned"
 
     @model_validator(mode="after")
     def _is_one_thing(self) -> KitItem:

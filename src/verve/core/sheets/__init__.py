@@ -4,21 +4,50 @@ from verve.core.sheets._assessment import assessment_data, assessment_text
 from verve.core.sheets._derivation import derivation_text
 from verve.core.sheets._influences import influence_facts
 from verve.core.sheets._measurement import measurement_data, measurement_text
+from verve.core.sheets._patch import (
+    TRACK_HEAD,
+    BoxUse,
+    Leg,
+    PatchRow,
+    SocketUse,
+    box_uses,
+    cable_words,
+    patch_csv,
+    patch_html,
+    patch_rows,
+    track_rows,
+    tracks_csv,
+)
+from verve.core.sheets._shopping import shopping_csv, shopping_html
 from verve.core.sheets._takes import moment_text, place_text, take_path, take_rows, track_facts
 from verve.core.sheets._verification import verification_data, verification_text
 
 __all__ = [
+    "TRACK_HEAD",
+    "BoxUse",
+    "Leg",
+    "PatchRow",
+    "SocketUse",
     "assessment_data",
     "assessment_text",
+    "box_uses",
+    "cable_words",
     "derivation_text",
     "influence_facts",
     "measurement_data",
     "measurement_text",
     "moment_text",
+    "patch_csv",
+    "patch_html",
+    "patch_rows",
     "place_text",
+    "shopping_csv",
+    "shopping_html",
     "take_path",
     "take_rows",
     "track_facts",
+    "track_rows",
+    "tracks_csv",
     "verification_data",
     "verification_text",
 ]

@@ -1,0 +1,265 @@
+"""What a pass needs at once, against what is there."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from verve.core.findings import Fact
+from verve.core.session import (
+    InterfaceFigures,
+    KitItem,
+    LineOutputFigures,
+    MixerFigures,
+    Part,
+    PassiveDiFigures,
+    Session,
+)
+from verve.core.way import Choice, Picked, WayIn
+
+_FEEDS_OF_SPLITTER = 4
+_WITHOUT_STAND = {"condenser_clip", "boundary", "usb_microphone"}
+"""Microphones that clamp, lie, or bring a foot of their own."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Need:
+    """So many of something are needed, so many are there, and how that comes about."""
+
+    key: str
+    label: str
+    needed: int
+    owned: int
+    how: str
+
+    @property
+    def missing(self) -> int:
+        """How many are not there."""
+        return max(0, self.needed - self.owned)
+
+    @property
+    def spare(self) -> int:
+        """How many are left over."""
+        return max(0, self.owned - self.needed)
+
+    def fact(self) -> Fact:
+        """It as a number that can say where it comes from."""
+        return Fact(
+            label=self.label,
+            text=f"{self.needed} of {self.owned}",
+            origin="computed",
+            how=self.how,
+        )
+
+
+def _count(kit: Sequence[KitItem], keys: tuple[str, ...]) -> int:
+    return sum(
+        item.quantity
+        for item in kit
+        if item.accessory is not None and item.accessory.startswith(keys)
+    )
+
+
+def _names(choices: Sequence[Choice]) -> str:
+    return ", ".join(choice.signal.name for choice in choices) or "none"
+
+
+def _recorder(way: WayIn) -> InterfaceFigures | None:
+    if not way.choices:
+        return None
+    figures = way.choices[0].rated.way.recorder.figures
+    assert isinstance(figures, InterfaceFigures)
+    return figures
+
+
+def _inputs(way: WayIn) -> list[Need]:
+    figures = _recorder(way)
+    sockets = () if figures is None else figures.inputs
+    is_there = figures is not None and way.choices[0].rated.way.recorder.count > 0
+    choices = way.choices
+    powered = [c for c in choices if c.rated.way.power == "needs"]
+    found = [
+        Need(
+            key="inputs",
+            label="Inputs at once",
+            needed=len(choices),
+            owned=len(sockets) if is_there else 0,
+            how=f"one for each signal: {_names(choices)}",
+        ),
+        Need(
+            key="phantom",
+            label="with phantom power",
+            needed=len(powered),
+            owned=sum(s.phantom_switch is not None for s in sockets) if is_there else 0,
+            how=f"condensers, active boxes and inline preamps: {_names(powered)}",
+        ),
+    ]
+    for mode, label in (("instrument", "for instruments"), ("line", "at line level")):
+        using = [c for c in choices if c.rated.way.mode == mode]
+        found.append(
+            Need(
+                key=mode,
+                label=label,
+                needed=len(using),
+                owned=sum(mode in s.modes for s in sockets) if is_there else 0,
+                how=f"sockets that are set so: {_names(using)}",
+            )
+        )
+    return found
+
+
+def _boxes(way: WayIn) -> list[Need]:
+    used: dict[str, tuple[str, int, int]] = {}
+    users: dict[str, list[str]] = {}
+    for choice in way.choices:
+        for box in choice.rated.way.boxes:
+            sides = 2 if isinstance(box.figures, MixerFigures) else 1
+            name, needed, _ = used.get(box.id, (box.name, 0, 0))
+            used[box.id] = (name, needed + 1, box.count // sides)
+            users.setdefault(box.id, []).append(choice.signal.name)
+    found = []
+    for key, (name, needed, owned) in used.items():
+        figures = next(b.figures for c in way.choices for b in c.rated.way.boxes if b.id == key)
+        count = -(-needed // 2) if isinstance(figures, MixerFigures) else needed
+        how = f"for {', '.join(users[key])}"
+        found.append(Need(key=key, label=name, needed=count, owned=owned, how=how))
+    return found
+
+
+def _stands(way: WayIn, kit: Sequence[KitItem]) -> list[Need]:
+    on_stands = [
+        choice
+        for choice in way.choices
+        if choice.signal.is_air
+        and not any(box.figures.entry in _WITHOUT_STAND for box in choice.rated.way.boxes)
+    ]
+    voices = [
+        c
+        for c in way.choices
+        if c.signal.is_air and getattr(c.signal.figures, "player", "") == "voice"
+    ]
+    return [
+        Need(
+            key="stands",
+            label="Microphone stands",
+            needed=len(on_stands),
+            owned=_count(kit, ("stand", "arm")),
+            how="one for each microphone; two of a pair may share one with a bar",
+        ),
+        Need(
+            key="shields",
+            label="Shields against blasts",
+            needed=len(voices),
+            owned=_count(kit, ("shield",)),
+            how=f"one for each voice: {_names(voices)}",
+        ),
+    ]
+
+
+def _feeds(way: WayIn, parts: Sequence[Part], kit: Sequence[KitItem]) -> Need:
+    people = sorted({part.performer or part.name for part in parts})
+    figures = _recorder(way)
+    own = 0 if figures is None else figures.headphone_feeds
+    splitters = _count(kit, ("headphone_splitter",))
+    return Need(
+        key="feeds",
+        label="Headphone feeds",
+        needed=len(people),
+        owned=own + (_FEEDS_OF_SPLITTER - 1) * splitters,
+        how=f"one for each who plays: {', '.join(people)}; a splitter makes four of one",
+    )
+
+
+def cable_label(picked: Picked) -> str:
+    """The kind of a cable by its two ends."""
+    words = {"xlr": "XLR", "jack_6": "6.3 mm jack", "jack_3": "3.5 mm jack", "phono": "phono"}
+    first, last = words[picked.run.start], words[picked.run.end]
+    return f"Cables, {first} to {last}" if first != last else f"Cables, {first}"
+
+
+def _cables(way: WayIn) -> list[Need]:
+    by_kind: dict[str, list[Picked]] = {}
+    for picked in way.cables:
+        by_kind.setdefault(cable_label(picked), []).append(picked)
+    found = []
+    for label, group in by_kind.items():
+        runs = ", ".join(f"{p.run.name} {max(p.run.least_m, 0.5):g} m" for p in group)
+        owned = sum(p.item is not None for p in group)
+        found.append(
+            Need(key=label, label=label, needed=len(group), owned=owned, how=f"at least: {runs}")
+        )
+    return found
+
+
+def _hum(way: WayIn, kit: Sequence[KitItem]) -> list[Need]:
+    """Mains-powered outputs straight into a socket can hum; a transformer between them helps."""
+    outputs = [
+        c
+        for c in way.choices
+        if isinstance(c.signal.figures, LineOutputFigures) and not c.rated.way.boxes
+    ]
+    if not outputs:
+        return []
+    used = {box.id for choice in way.choices for box in choice.rated.way.boxes}
+    owned = sum(
+        item.quantity
+        for item in kit
+        if isinstance(item.device, PassiveDiFigures) and item.id not in used
+    )
+    return [
+        Need(
+            key="hum",
+            label="Transformers, should it hum",
+            needed=len(outputs),
+            owned=owned,
+            how=f"{_names(outputs)}: two earthed devices joined by an unbalanced cable may hum. "
+            "Never lift a mains safety earth; mains work is for a licensed electrician",
+        )
+    ]
+
+
+def needs_of(session: Session, parts: Sequence[Part], way: WayIn) -> tuple[Need, ...]:
+    """Everything a pass needs at once, by the way that was found for it."""
+    kit = session.kit
+    found = [
+        *_inputs(way),
+        *_boxes(way),
+        _feeds(way, parts, kit),
+        *_stands(way, kit),
+        *_cables(way),
+        *_hum(way, kit),
+        *_adapters(session, way),
+    ]
+    return tuple(need for need in found if need.needed or need.key == "inputs")
+
+
+def _adapters(session: Session, way: WayIn) -> list[Need]:
+    figures = _recorder(way)
+    sockets = session.computer.sockets
+    if figures is None or not sockets or figures.host_plug in sockets:
+        return []
+    words = {"usb_a": "USB A", "usb_c": "USB C"}
+    return [
+        Need(
+            key="host_plug",
+            label=f"Adapter, {words[figures.host_plug]} to {words[sockets[0]]}",
+            needed=1,
+            owned=_count(session.kit, ("plug_c_a",)),
+            how="the interface’s plug fits no socket of the computer",
+        )
+    ]
+
+
+def spare_devices(session: Session, way: WayIn) -> Mapping[str, int]:
+    """Boxes and microphones of the kit that a way leaves unused, by name."""
+    used: dict[str, int] = {}
+    for choice in way.choices:
+        for box in choice.rated.way.boxes:
+            used[box.id] = used.get(box.id, 0) + 1
+    return {
+        item.name: item.quantity - used.get(item.id, 0)
+        for item in session.kit
+        if item.device is not None
+        and not isinstance(item.device, InterfaceFigures)
+        and item.quantity > used.get(item.id, 0)
+    }

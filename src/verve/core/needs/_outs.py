@@ -1,0 +1,174 @@
+"""Ways out of a pass that the kit cannot do: get the least, split it, or take less of it."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from verve.core.errors import CancelledError
+from verve.core.session import (
+    Part,
+    Pass,
+    Session,
+    Wish,
+    add_kit,
+    add_wish,
+    change_part,
+    split_pass,
+)
+from verve.core.way import Problem, WayIn, problem_of, solve
+
+_MOST_TRIES = 240
+"""Splits tried before one says that none was found; each takes about a twentieth of a second."""
+_LESS: Mapping[str, tuple[str, ...]] = {
+    "pair": ("microphone",),
+    "stereo": ("plug",),
+    "both": ("plug", "microphone"),
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WayOut:
+    """Something that makes a pass possible: what, what it costs in the music, and the edit."""
+
+    kind: str
+    label: str
+    says: str
+    apply: Callable[[Session], Session]
+
+
+def _get(way: WayIn) -> list[WayOut]:
+    things = ", ".join(
+        f"{m.count} × {m.item.name}" if m.count > 1 else m.item.name for m in way.missing
+    )
+    whom = ", ".join(dict.fromkeys(name for m in way.missing for name in m.signals))
+    count = sum(m.count for m in way.missing)
+    says = f"{'One thing is' if count == 1 else f'{count} things are'} missing, for {whom}."
+
+    def borrow(session: Session) -> Session:
+        for missing in way.missing:
+            item = missing.item.model_copy(update={"quantity": missing.count, "status": "borrowed"})
+            session, _ = add_kit(session, item)
+        return session
+
+    def buy(session: Session) -> Session:
+        for missing in way.missing:
+            item = missing.item.model_copy(update={"quantity": missing.count})
+            wish = Wish(id="wish", name=item.name, item=item, quantity=missing.count)
+            session, _ = add_wish(session, wish)
+            session, _ = add_kit(session, item.model_copy(update={"status": "wished"}))
+        return session
+
+    return [
+        WayOut(
+            kind="borrow",
+            label=f"Borrow {things}",
+            says=f"{says} It goes into the kit as borrowed.",
+            apply=borrow,
+        ),
+        WayOut(
+            kind="buy",
+            label=f"Buy {things}",
+            says=f"{says} It goes onto the shopping list, and into the kit.",
+            apply=buy,
+        ),
+    ]
+
+
+def _without(problem: Problem, parts: set[str]) -> Problem:
+    signals = tuple(s for s in problem.signals if s.part.id not in parts)
+    return replace(problem, signals=signals, ways={s.id: problem.ways[s.id] for s in signals})
+
+
+def _split(
+    problem: Problem, item: Pass, parts: Sequence[Part], is_cancelled: Callable[[], bool] | None
+) -> WayOut | None:
+    """The fewest parts that, played later over the others, make both passes possible."""
+    ids = [part.id for part in parts]
+    names = {part.id: part.name for part in parts}
+    tries = 0
+    for size in range(1, len(ids) // 2 + 1):
+        for later in itertools.combinations(ids, size):
+            tries += 1
+            if tries > _MOST_TRIES:
+                return None
+            if is_cancelled is not None and is_cancelled():
+                raise CancelledError
+            first = solve(_without(problem, set(later)))
+            if first is None:
+                continue
+            second = solve(_without(problem, set(ids) - set(later)))
+            if second is None:
+                continue
+            said = " and ".join(names[key] for key in later)
+
+            def split(session: Session, later: tuple[str, ...] = later) -> Session:
+                return split_pass(session, item.id, later)
+
+            return WayOut(
+                kind="split",
+                label=f"Record {said} afterwards",
+                says=f"Two passes: all others together, then {said} over them. "
+                "They hear each other in headphones only.",
+                apply=split,
+            )
+    return None
+
+
+def _less(session: Session, item: Pass, is_cancelled: Callable[[], bool] | None) -> list[WayOut]:
+    """One part taken with fewer signals, where that alone is enough."""
+    found = []
+    for part in session.brief.parts_of(item):
+        for capture in _LESS.get(part.capture, ()):
+            if is_cancelled is not None and is_cancelled():
+                raise CancelledError
+            try:
+                changed = change_part(session, part.model_copy(update={"capture": capture}))
+            except ValueError:
+                continue
+            if solve(problem_of(changed, item, with_more=False)) is None:
+                continue
+            said = {
+                "microphone": "with one microphone",
+                "plug": "from its plug alone",
+            }[capture]
+
+            def take_less(now: Session, part_id: str = part.id, capture: str = capture) -> Session:
+                there = next(p for p in now.brief.parts if p.id == part_id)
+                return change_part(now, there.model_copy(update={"capture": capture}))
+
+            found.append(
+                WayOut(
+                    kind="less",
+                    label=f"Take {part.name} {said}",
+                    says="One signal less: everything else stays together in one pass.",
+                    apply=take_less,
+                )
+            )
+    return found
+
+
+def ways_out(
+    session: Session,
+    item: Pass,
+    way: WayIn,
+    *,
+    is_cancelled: Callable[[], bool] | None = None,
+) -> tuple[WayOut, ...]:
+    """What to do about a pass whose way in lacks something, the cheapest first.
+
+    Splitting and taking less cost no money, borrowing costs a call, buying comes last; each was
+    computed to be enough.
+
+    raises: CancelledError if it is no longer wanted
+    """
+    if not way.missing:
+        return ()
+    parts = session.brief.parts_of(item)
+    problem = problem_of(session, item, with_more=False, is_cancelled=is_cancelled)
+    found: list[WayOut] = _less(session, item, is_cancelled)
+    split = _split(problem, item, parts, is_cancelled)
+    if split is not None:
+        found.insert(0, split)
+    return (*found, *_get(way))

@@ -1,0 +1,293 @@
+"""The whole patch as rows, and as paper: one content for the screen, HTML, CSV and plain text."""
+
+from __future__ import annotations
+
+import csv
+import html
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from verve.core.assess import Assessment, LineAssessment
+from verve.core.findings import level_text
+from verve.core.session import (
+    CableFigures,
+    Device,
+    Hop,
+    InterfaceFigures,
+    MixerFigures,
+    control_text,
+    inputs_of,
+)
+from verve.core.stage import dial_words
+
+COLOUR_WORDS = ("blue", "green", "orange", "violet", "teal", "red", "brown", "grey")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Leg:
+    """One connection to be made: what goes where, by which cable; `cable` is empty through the air."""
+
+    start: str
+    cable: str
+    end: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PatchRow:
+    """One line from who plays to the recorder's input, with what is set there."""
+
+    line: str
+    name: str
+    who: str
+    what: str
+    legs: tuple[Leg, ...]
+    recorder: str
+    number: str
+    settings: str
+    is_fixed: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SocketUse:
+    """One socket of a box: what is in it; empty for a free one."""
+
+    name: str
+    used_by: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BoxUse:
+    """A box with all its sockets, as one stands before it."""
+
+    id: str
+    name: str
+    sockets: tuple[SocketUse, ...]
+
+
+def cable_words(cable: CableFigures | None) -> str:
+    """A cable by its ends and length: "XLR, 5 m"."""
+    if cable is None:
+        return ""
+    words = {"xlr": "XLR", "jack_6": "jack", "jack_3": "3.5 mm jack", "phono": "phono"}
+    if cable.plugs is None:
+        kind = "XLR" if cable.balanced else "jack"
+    elif cable.plugs[0] == cable.plugs[1]:
+        kind = words[cable.plugs[0]]
+    else:
+        kind = f"{words[cable.plugs[0]]} to {words[cable.plugs[1]]}"
+    return f"{kind}, {cable.length_m:g} m"
+
+
+def _socket(hop: Hop) -> str:
+    figures = hop.device.figures
+    if isinstance(figures, InterfaceFigures):
+        return f"{hop.device.name}, input {hop.in_port.removeprefix('in.')}"
+    if isinstance(figures, MixerFigures):
+        return f"{hop.device.name}, channel {hop.in_port.removeprefix('in.')}"
+    return hop.device.name
+
+
+def _start(hop: Hop | None, source: str) -> str:
+    if hop is None:
+        return source
+    if isinstance(hop.device.figures, MixerFigures) and hop.out_port is not None:
+        return f"{hop.device.name}, {hop.out_port.replace('.', ' ')}"
+    return hop.device.name
+
+
+def _settings(item: LineAssessment) -> str:
+    parts = []
+    for hop in item.route.hops:
+        for name, control in hop.controls.items():
+            if name == "gain_db" and control.is_dial:
+                said = control_text(control, control.value)
+                hour = dial_words(control, float(control.value or 0.0))
+                parts.append(f"{control.label.lower()} {said} ({hour})")
+            elif name in {"phantom", "high_pass", "pad_db"} and control.value:
+                parts.append(f"{control.said} {control_text(control, control.value)}")
+            elif name == "mode" and isinstance(hop.device.figures, InterfaceFigures):
+                parts.append(f"{control.value} input")
+    return ", ".join(parts)
+
+
+def patch_rows(assessment: Assessment) -> tuple[PatchRow, ...]:
+    """Every line in one row, in the order of the recorder's inputs."""
+    people = {p.id: p.name for p in assessment.session.setup.performers}
+    found = []
+    for item in assessment.lines:
+        source, legs, before = item.route.source, [], None
+        for hop in item.route.hops:
+            leg = Leg(
+                start=_start(before, source.name),
+                cable=cable_words(hop.cable),
+                end=_socket(hop),
+            )
+            legs.append(leg)
+            before = hop
+        recorder = item.route.recorder
+        found.append(
+            PatchRow(
+                line=item.line.id,
+                name=item.line.name,
+                who=people.get(source.performer or "", ""),
+                what=source.name,
+                legs=tuple(legs),
+                recorder="" if recorder is None else recorder.device.name,
+                number="" if recorder is None else recorder.in_port.removeprefix("in."),
+                settings=_settings(item),
+                is_fixed=item.line.is_fixed,
+            )
+        )
+    return tuple(sorted(found, key=lambda row: (not row.number, row.recorder, _order(row.number))))
+
+
+def _order(number: str) -> tuple[int, str]:
+    return (int(number) if number.isdigit() else 999, number)
+
+
+def _uses(device: Device, rows: Sequence[LineAssessment]) -> tuple[SocketUse, ...]:
+    inside: dict[str, list[str]] = {}
+    for item in rows:
+        for hop in item.route.hops:
+            if hop.device.id == device.id:
+                inside.setdefault(hop.in_port, []).append(item.line.name)
+    return tuple(
+        SocketUse(name=port.removeprefix("in."), used_by=", ".join(inside.get(port, ())))
+        for port in inputs_of(device.figures)
+    )
+
+
+def box_uses(assessment: Assessment) -> tuple[BoxUse, ...]:
+    """Interfaces and mixers with every socket, used and free."""
+    return tuple(
+        BoxUse(id=device.id, name=device.name, sockets=_uses(device, assessment.lines))
+        for device in assessment.session.setup.devices
+        if isinstance(device.figures, InterfaceFigures | MixerFigures)
+    )
+
+
+def patch_csv(assessment: Assessment) -> str:
+    """One row for each connection, with a column to tick."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(("done", "line", "who", "from", "cable", "to", "settings"))
+    for row in patch_rows(assessment):
+        for index, leg in enumerate(row.legs):
+            last = index == len(row.legs) - 1
+            settings = row.settings if last else ""
+            writer.writerow(("", row.name, row.who, leg.start, leg.cable, leg.end, settings))
+    return out.getvalue()
+
+
+def track_rows(assessment: Assessment) -> tuple[tuple[str, ...], ...]:
+    """The recorder's side: track, name, colour, device, input, mono or stereo, armed, effects.
+
+    The two sides of a pair on neighbouring inputs are one stereo track.
+    """
+    lines = {item.line.id: item for item in assessment.lines}
+    found: list[tuple[str, ...]] = []
+    done: set[str] = set()
+    for row in patch_rows(assessment):
+        if not row.number or row.line in done:
+            continue
+        line = lines[row.line].line
+        twin = next(
+            (
+                other
+                for other in patch_rows(assessment)
+                if line.pair is not None
+                and other.line != row.line
+                and lines[other.line].line.pair == line.pair
+                and other.recorder == row.recorder
+                and other.number.isdigit()
+                and row.number.isdigit()
+                and int(other.number) == int(row.number) + 1
+            ),
+            None,
+        )
+        done |= {row.line} | ({twin.line} if twin else set())
+        name = row.name.removesuffix(" left") if twin else row.name
+        number = f"{row.number} + {twin.number}" if twin else row.number
+        found.append(
+            (
+                str(len(found) + 1),
+                name,
+                COLOUR_WORDS[line.colour % len(COLOUR_WORDS)],
+                row.recorder,
+                number,
+                "stereo" if twin else "mono",
+                "armed",
+                "dry",
+            )
+        )
+    return tuple(found)
+
+
+TRACK_HEAD = ("track", "name", "colour", "device", "input", "kind", "armed", "effects")
+
+
+def tracks_csv(assessment: Assessment) -> str:
+    """The track list as a table."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(TRACK_HEAD)
+    writer.writerows(track_rows(assessment))
+    return out.getvalue()
+
+
+def _e(words: str) -> str:
+    return html.escape(words)
+
+
+PAPER_STYLE = """
+body { font-family: sans-serif; font-size: 13pt; color: #000; background: #fff; }
+h1 { font-size: 19pt; margin-bottom: 2pt; }
+h2 { font-size: 14pt; margin-bottom: 2pt; }
+p { margin-top: 2pt; }
+table { border-collapse: collapse; width: 100%; }
+td, th { text-align: left; padding: 4pt 8pt 4pt 0; border-bottom: 1px solid #777; vertical-align: top; }
+td.line { font-weight: bold; }
+td.box { width: 18pt; font-size: 16pt; }
+"""
+
+
+def patch_html(assessment: Assessment) -> str:
+    """The patch as a page: large, black on white, a box to tick for every connection."""
+    session = assessment.session
+    audio = session.setup.audio
+    body = [f"<h1>{_e(session.title)}: what goes where</h1>"]
+    room = session.setup.room.name
+    body.append(
+        f"<p>{_e(room)}{' · ' if room else ''}{audio.sample_rate_hz / 1000:g} kHz, "
+        f"{audio.bit_depth} bit. Monitors and headphones down while you plug; phantom power last.</p>"
+    )
+    body.append("<table><tr><th></th><th>line</th><th>from</th><th>cable</th><th>to</th></tr>")
+    for row in patch_rows(assessment):
+        for index, leg in enumerate(row.legs):
+            who = f" ({row.who})" if row.who and row.who != row.what else ""
+            name = _e(row.name) if index == 0 else ""
+            start = _e(leg.start) + (_e(who) if index == 0 else "")
+            cable = _e(leg.cable) or "through the air"
+            body.append(
+                f'<tr><td class="box">☐</td><td class="line">{name}</td><td>{start}</td>'
+                f"<td>{cable}</td><td>{_e(leg.end)}</td></tr>"
+            )
+    body.append("</table><h2>Settings</h2><table>")
+    for row in patch_rows(assessment):
+        item = assessment.line(row.line)
+        peak = None if item is None else item.predicted_peak_dbfs("hardest")
+        aim = "" if peak is None else f"hardest {level_text(peak, 'dBFS', 0)}"
+        body.append(
+            f'<tr><td class="box">☐</td><td class="line">{_e(row.name)}</td>'
+            f"<td>{_e(row.settings)}</td><td>{_e(aim)}</td></tr>"
+        )
+    body.append("</table><h2>Tracks</h2><table><tr>")
+    body.append("".join(f"<th>{_e(word)}</th>" for word in TRACK_HEAD) + "</tr>")
+    for cells in track_rows(assessment):
+        body.append("<tr>" + "".join(f"<td>{_e(cell)}</td>" for cell in cells) + "</tr>")
+    body.append("</table>")
+    return (
+        f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{_e(session.title)}</title>'
+        f"<style>{PAPER_STYLE}</style></head><body>{''.join(body)}</body></html>"
+    )

@@ -1,0 +1,65 @@
+"""The whole patch as rows, sockets, tracks and paper."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from verve.core.assess import assess
+from verve.core.session import Session, rename_line
+from verve.core.sheets import (
+    TRACK_HEAD,
+    box_uses,
+    patch_csv,
+    patch_html,
+    patch_rows,
+    track_rows,
+    tracks_csv,
+)
+
+
+def test_every_line_is_one_row_in_the_order_of_the_inputs(mended: Session) -> None:
+    rows = patch_rows(assess(mended))
+    assert len(rows) == len(mended.setup.lines)
+    numbers = [int(row.number) for row in rows]
+    assert numbers == sorted(numbers)
+    voice = next(row for row in rows if row.line == "voice")
+    assert voice.legs[0].cable == "", "through the air"
+    assert voice.legs[-1].end.startswith("Interface, input")
+    assert "o’clock" in voice.settings or "half past" in voice.settings
+    organ = next(row for row in rows if row.line == "organ_l")
+    assert organ.legs[-1].start == "Small mixer, main left"
+
+
+def test_every_socket_is_there_once_used_or_free(mended: Session) -> None:
+    boxes = {box.name: box for box in box_uses(assess(mended))}
+    assert set(boxes) == {"Interface", "Small mixer"}
+    sockets = boxes["Interface"].sockets
+    assert [s.name for s in sockets] == [str(n) for n in range(1, 9)]
+    used = [s.used_by for s in sockets if s.used_by]
+    assert len(used) == len(mended.setup.lines)
+    assert any(not s.used_by for s in boxes["Small mixer"].sockets)
+
+
+def test_the_patch_as_a_table_has_a_row_for_each_connection(mended: Session) -> None:
+    rows = list(csv.reader(io.StringIO(patch_csv(assess(mended)))))
+    assert rows[0][0] == "done"
+    assert len(rows) - 1 == sum(len(row.legs) for row in patch_rows(assess(mended)))
+
+
+def test_a_pair_on_neighbouring_inputs_is_one_stereo_track(mended: Session) -> None:
+    rows = track_rows(assess(mended))
+    kinds = {row[1]: row[5] for row in rows}
+    assert kinds["Voice"] == "mono"
+    assert kinds["Harp"] == "stereo"
+    assert all(len(row) == len(TRACK_HEAD) for row in rows)
+    assert tracks_csv(assess(mended)).count("\n") == len(rows) + 1
+
+
+def test_the_page_is_whole_and_names_cannot_break_it(mended: Session) -> None:
+    session = rename_line(mended, "voice", "Voice <script> & 声")
+    page = patch_html(assess(session))
+    assert page.count("☐") >= len(session.setup.lines)
+    assert "<script>" not in page
+    assert "Voice &lt;script&gt; &amp; 声" in page
+    assert page.endswith("</html>")
