@@ -94,6 +94,7 @@ def test_a_remedy_in_the_reason_mends_too(qtbot: QtBot, window: MainWindow) -> N
 def test_the_steps_show_how_many_findings_are_open(window: MainWindow) -> None:
     names = {step: b.accessibleName() for step, b in window.steps.buttons.items()}
     assert names == {
+        "brief": "Brief, done",
         "patch": "Patch, 2 open",
         "stage": "Stage, 2 open",
         "check": "Check, nothing open",

@@ -75,7 +75,8 @@ def test_nothing_is_cut_off(
 
 
 @pytest.mark.parametrize(
-    ("key", "step"), [("1", "patch"), ("2", "stage"), ("3", "check"), ("4", "takes")]
+    ("key", "step"),
+    [("1", "brief"), ("2", "patch"), ("3", "stage"), ("4", "check"), ("5", "takes")],
 )
 def test_steps_are_reached_by_key(qtbot: QtBot, window: MainWindow, key: str, step: str) -> None:
     qtbot.keyClick(window, getattr(Qt.Key, f"Key_{key}"), Qt.KeyboardModifier.ControlModifier)

@@ -91,7 +91,7 @@ def test_the_last_line_removed_leaves_a_page_that_teaches(qtbot: QtBot, patch: M
         qtbot.mouseClick(patch.patch.remove, Qt.MouseButton.LeftButton)
     assert patch.document.session.setup.lines == ()
     assert patch.patch._empty.isVisible()
-    assert patch.next_bar.button.text() == "Add a line"
+    assert patch.next_bar.button.text() == "Find a way in", "the brief is still there"
     for step in ("stage", "check", "takes"):
         patch.go(step)
         assert patch.view(step).isVisible()

@@ -97,7 +97,13 @@ def test_urgency_is_severity_then_working_order_then_size(demo: Session) -> None
 
 
 def test_open_findings_are_counted_by_step(demo: Session) -> None:
-    assert assess(demo).open_by_step() == {"patch": 2, "stage": 2, "check": 0, "takes": 0}
+    assert assess(demo).open_by_step() == {
+        "brief": 0,
+        "patch": 2,
+        "stage": 2,
+        "check": 0,
+        "takes": 0,
+    }
 
 
 def test_every_finding_speaks_in_whole_sentences(demo: Session) -> None:

@@ -10,8 +10,9 @@ from PyQt6.QtWidgets import QDialog, QWidget
 
 from verve.app.document import Document
 from verve.app.settings import Settings
+from verve.app.worker import Worker
 from verve.core.errors import VerveError
-from verve.core.session import Device, Session, Source
+from verve.core.session import Device, Session, Source, move_input
 
 if TYPE_CHECKING:
     from verve.core.datasheet import OwnGear
@@ -28,9 +29,12 @@ CORRIDOR_KEYS = (
 class Beside(QObject):
     """Opens a dialog, and sends what comes of it to the document as one edit."""
 
-    def __init__(self, window: QWidget, document: Document, settings: Settings) -> None:
+    def __init__(
+        self, window: QWidget, document: Document, settings: Settings, worker: Worker
+    ) -> None:
         super().__init__(window)
         self._window, self._document, self._settings = window, document, settings
+        self._worker = worker
         self.listed: list[tuple[QAction, str]] = []
         """Actions with the names they had first, for the page of keys."""
 
@@ -74,6 +78,36 @@ class Beside(QObject):
         )
         if dialog.exec() == QDialog.DialogCode.Accepted:
             self._document.edit(f"exchange of {old.name}", dialog.apply)
+        dialog.deleteLater()
+
+    def show_trouble(self) -> None:
+        """What could keep the selected line silent."""
+        from verve.app.trouble_dialog import TroubleDialog
+
+        item = self._document.line
+        if item is None:
+            return
+        dialog = TroubleDialog(self._document, item.line.id, self._worker, self._window)
+        dialog.exec()
+        dialog.deleteLater()
+
+    def move_line(self) -> None:
+        """Ask for another socket for the selected line, with what it would do there."""
+        from verve.app.exchange import SocketDialog
+        from verve.core.worth import socket_options
+
+        item = self._document.line
+        if item is None:
+            return
+        options = socket_options(self._document.session, item.line.id)
+        dialog = SocketDialog(item.line.name, options, self._window)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            option, line_id = dialog.chosen(), item.line.id
+            if option is not None:
+                self._document.edit(
+                    f"socket of {item.line.name}",
+                    lambda s: move_input(s, line_id, option.port, option.mode),
+                )
         dialog.deleteLater()
 
     def own_gear(self) -> OwnGear:

@@ -18,10 +18,11 @@ from PyQt6.QtWidgets import (
 
 from verve.app.widgets.labels import caption, heading, text
 from verve.app.widgets.reason import FactList
+from verve.app.widgets.table import Table
 from verve.core.catalogue import StandIn
 from verve.core.errors import EditError
 from verve.core.session import Session
-from verve.core.worth import Given, exchange_facts, exchange_verdict, exchanged, given
+from verve.core.worth import Given, Option, exchange_facts, exchange_verdict, exchanged, given
 
 
 class ExchangeDialog(QDialog):
@@ -146,3 +147,48 @@ class ExchangeDialog(QDialog):
     def _accept(self) -> None:
         if self.put_in.isEnabled():
             self.accept()
+
+
+class SocketDialog(QDialog):
+    """Free sockets for a line, each with what it would do to the sound before it is taken."""
+
+    def __init__(self, name: str, options: Sequence[Option], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Another socket")
+        self.resize(680, 460)
+        self._options = options
+        layout = QVBoxLayout(self)
+        layout.addWidget(heading(f"Another socket for {name}"))
+        layout.addWidget(
+            caption(
+                "Free ones only; what could harm something is not offered. The gain is set anew.",
+                wrap=True,
+            )
+        )
+        self.table = Table(
+            ("Where", "what it would do"), "Free sockets", stretched=(1,), wraps=True
+        )
+        self.table.show_rows(
+            [
+                (option.words, option.consequence if option.is_sound else f"⚠ {option.consequence}")
+                for option in options
+            ]
+        )
+        layout.addWidget(self.table, 1)
+        buttons = QHBoxLayout()
+        buttons.addStretch(1)
+        leave, self.take = QPushButton("Leave it"), QPushButton("Move it there")
+        self.take.setProperty("strong", "true")
+        self.take.setEnabled(bool(options))
+        buttons.addWidget(leave)
+        buttons.addWidget(self.take)
+        layout.addLayout(buttons)
+        leave.clicked.connect(self.reject)
+        self.take.clicked.connect(self.accept)
+        if options:
+            self.table.setCurrentCell(0, 0)
+
+    def chosen(self) -> Option | None:
+        """The chosen socket."""
+        row = self.table.currentRow()
+        return self._options[row] if 0 <= row < len(self._options) else None

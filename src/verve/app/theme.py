@@ -204,6 +204,12 @@ def _style_sheet(c: Colours) -> str:
     QTableWidget {{ background: {c.card}; border: 1px solid {c.rule}; border-radius: 8px;
         gridline-color: {c.rule}; }}
     QTableWidget:focus {{ border: 2px solid {c.ink}; }}
+    QTableWidget::item:selected {{ background: {c.raised}; color: {c.ink}; }}
+    QTabBar::tab {{ background: transparent; color: {c.muted}; border: none;
+        border-bottom: 2px solid transparent; padding: 4px 2px; margin-right: 16px; }}
+    QTabBar::tab:selected {{ color: {c.ink}; border-bottom: 2px solid {c.ink}; }}
+    QTabBar::tab:hover {{ color: {c.ink}; }}
+    QTabBar:focus {{ border: 1px dashed {c.ink}; }}
     QHeaderView::section:horizontal {{ background: {c.card}; color: {c.muted}; border: none;
         border-bottom: 1px solid {c.rule}; padding: 5px 6px; font-weight: 600; }}
     QProgressBar {{ border: 1px solid {c.muted}; border-radius: 5px; background: {c.card};

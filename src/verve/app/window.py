@@ -35,6 +35,7 @@ from verve.app.widgets.lines_panel import LinesPanel
 from verve.app.widgets.next_bar import NextBar
 from verve.app.widgets.reason import ReasonPanel
 from verve.app.widgets.steps import StepBar
+from verve.app.worker import Worker
 from verve.core.findings import STEPS, Step
 from verve.core.session import Session, Take, add_take
 
@@ -45,13 +46,15 @@ _CHANGES_AFTER_MS = 180
 
 
 if TYPE_CHECKING:
+    from verve.app.views.brief import BriefView
     from verve.app.views.check import CheckView
     from verve.app.views.patch import PatchView
     from verve.app.views.stage import StageView
     from verve.app.views.takes import TakesView
     from verve.core.assess import NextThing
+    from verve.core.way import WayIn
 
-    View: TypeAlias = PatchView | StageView | CheckView | TakesView
+    View: TypeAlias = BriefView | PatchView | StageView | CheckView | TakesView
 
 
 class MainWindow(QMainWindow):
@@ -70,7 +73,8 @@ class MainWindow(QMainWindow):
         self._settings = settings or Settings()
         self.document = Document(session)
         self.files = Files(self, self.document, self._settings)
-        self.beside = Beside(self, self.document, self._settings)
+        self.worker = Worker(self)
+        self.beside = Beside(self, self.document, self._settings, self.worker)
         self.rehearsal = Rehearsal(is_paced=is_paced)
         self._step: Step = "stage" if self.document.session.setup.lines else "patch"
         self.next_bar, self.steps = NextBar(), StepBar()
@@ -143,6 +147,7 @@ class MainWindow(QMainWindow):
         self.files.demo_wanted.connect(self.show_demo)
         self.files.saved.connect(self._refresh)
         self.rehearsal.failed.connect(self.say)
+        self.worker.failed.connect(self.say)
         self.rehearsal.recorded.connect(self._on_recorded)
         self._message_timer.timeout.connect(self._message.hide)
         self._changes_timer.timeout.connect(self._show_changes)
@@ -337,10 +342,19 @@ class MainWindow(QMainWindow):
 
     def _make_view(self, step: Step) -> View:
         # Imported here: what a step needs is loaded when the step is first opened.
+        if step == "brief":
+            from verve.app.views.brief import BriefView
+
+            brief = BriefView(self.document, self.worker, self.beside.own_gear)
+            brief.way_wanted.connect(self.find_way)
+            return brief
         if step == "patch":
             from verve.app.views.patch import PatchView
 
-            patch = PatchView(self.document)
+            patch = PatchView(self.document, self.worker)
+            patch.page.way_wanted.connect(lambda: self.find_way(""))
+            patch.page.trouble_wanted.connect(self.beside.show_trouble)
+            patch.page.move_wanted.connect(self.beside.move_line)
             patch.add_pressed.connect(self.beside.add_line)
             patch.exchange_pressed.connect(self.beside.exchange)
             return patch
@@ -357,6 +371,11 @@ class MainWindow(QMainWindow):
         takes = TakesView(self.document)
         takes.go_button.clicked.connect(lambda: self.go("check"))
         return takes
+
+    @property
+    def brief(self) -> BriefView:
+        """The view of Brief."""
+        return cast("BriefView", self.view("brief"))
 
     @property
     def patch(self) -> PatchView:
@@ -398,6 +417,9 @@ class MainWindow(QMainWindow):
             self.document.select_line(thing.line)
         if thing.action == "add":
             self.beside.add_line()
+            return
+        if thing.action == "way":
+            self.find_way(self.document.session.brief.passes[0].id)
             return
         if thing.step != self._step:
             self.go(thing.step)
@@ -449,6 +471,43 @@ class MainWindow(QMainWindow):
         self.document.replace(demo_session(), None, is_saved=True)
         self.go("stage")
 
+    # ── a way in ──────────────────────────────────────────────────────────────────────────────
+    def find_way(self, pass_id: str) -> None:
+        """Patch a pass in the best way the kit allows, worked out beside the window."""
+        from verve.core.way import NoWay, WayIn, find_way
+
+        session = self.document.session
+        passes = session.brief.passes
+        item = next((one for one in passes if one.id == pass_id), passes[0] if passes else None)
+        if item is None:
+            return
+
+        def done(found: object) -> None:
+            if isinstance(found, NoWay):
+                self.say(f"No way in for {', '.join(found.signals)}: {found.why}.")
+            elif isinstance(found, WayIn):
+                self._take_way(session, item.name, found)
+
+        self.go("patch")
+        self.worker.run(
+            "way",
+            lambda report, stopped: find_way(session, item, progress=report, is_cancelled=stopped),
+            done,
+        )
+
+    def _take_way(self, before: Session, name: str, found: WayIn) -> None:
+        """Put a patch in the place of the one there was, unless the session has changed meanwhile."""
+        if self.document.session != before:
+            self.say("The session has changed meanwhile; find a way in again.")
+            return
+        self.document.edit(f"way in for {name}", lambda _: found.session)
+        self.patch.show_way(found)
+        if found.missing:
+            things = ", ".join(
+                f"{m.count} × {m.item.name}" if m.count > 1 else m.item.name for m in found.missing
+            )
+            self.say(f"This patch needs what the kit does not have: {things}. Brief has ways out.")
+
     # ── the window itself ─────────────────────────────────────────────────────────────────────
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         data = event.mimeData() if event is not None else None
@@ -467,6 +526,7 @@ class MainWindow(QMainWindow):
             event.ignore()
             return
         self.rehearsal.cancel()
+        self.worker.cancel_all()
         self._changes_timer.stop()
         self.files.forget()
         self._settings.keep_geometry(self.saveGeometry())

@@ -134,7 +134,7 @@ class NextThing:
     sentence: str
     why: str
     button: str
-    action: Literal["apply", "go", "add"]
+    action: Literal["apply", "go", "add", "way"]
     step: Step
     button_there: str = ""
     line: str | None = None
@@ -172,7 +172,9 @@ class Assessment:
         counts = self.open_by_step()
         rehearsed = _is_rehearsed(self.session)
         return frozenset(
-            step for step in STEPS if not counts[step] and (step in {"patch", "stage"} or rehearsed)
+            step
+            for step in STEPS
+            if not counts[step] and (step in {"brief", "patch", "stage"} or rehearsed)
         )
 
     def round_trip_facts(self) -> tuple[Fact, ...]:
@@ -248,9 +250,19 @@ def _is_rehearsed(session: Session) -> bool:
 
 def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
     lines = {line.id: line for line in session.setup.lines}
+    parts = len(session.brief.parts)
+    if not lines and parts:
+        return NextThing(
+            sentence=f"Find a way in for {'the part' if parts == 1 else f'all {parts} parts'}: "
+            "which microphone, box and socket for whom.",
+            why="Every way through the kit is computed in this room, and the best of all is chosen.",
+            button="Find a way in",
+            action="way",
+            step="patch",
+        )
     if not lines:
         return NextThing(
-            sentence="Add the first line: a voice, an instrument or an output, all the way to the recorder.",
+            sentence="Say who plays what, in Brief; or add a first line, all the way to the recorder.",
             why="Every line is followed from its source to the recorder.",
             button="Add a line",
             action="add",

@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from verve.core.errors import InputError
+from verve.core.findings import Fact
 from verve.core.session import KitItem, Package, Session, Shopping, Wish
 
 PACKAGES: Mapping[Package, str] = {
@@ -29,6 +30,11 @@ class ListRow:
     to_buy: int
     total: float | None
     how: str
+
+    def fact(self) -> Fact:
+        """Its total as a number that can say where it comes from."""
+        text = "no price" if self.total is None else f"{self.total:.2f}"
+        return Fact(label=self.wish.name, text=text, origin="computed", how=self.how)
 
     def total_in(self, package: Package) -> float | None:
         """Its total if it belongs to a package; 0 if it does not."""

@@ -4,14 +4,19 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from verve.core import stage
+from verve.core import patch, stage
 from verve.core.chain import LineState, line_states
+from verve.core.errors import EditError
+from verve.core.explain import response_of
 from verve.core.findings import Fact, level_text
+from verve.core.power import findings as power_findings
 from verve.core.power import is_alive
 from verve.core.session import Change as ControlChange
 from verve.core.session import (
     DeviceFigures,
+    Hop,
     InterfaceFigures,
+    Mode,
     Session,
     SourceFigures,
     apply_changes,
@@ -19,6 +24,7 @@ from verve.core.session import (
     exchange_source,
     is_device_figures,
     is_phantom_on,
+    move_input,
     routes,
     set_control,
 )
@@ -158,3 +164,92 @@ def exchange_verdict(before: Given, after: Given) -> str:
         return f"It would change the noise by less than 1 dB.{why}"
     way = "further above" if gained > 0.0 else "nearer to"
     return f"The playing would stand {abs(gained):.0f} dB {way} the noise."
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Option:
+    """Another socket for a line: where, in which mode, and what it would do there."""
+
+    port: str
+    mode: Mode
+    words: str
+    consequence: str
+    is_sound: bool
+
+
+def _edges(state: LineState) -> str:
+    response = response_of(state)
+    return "" if response is None else response.sentence()
+
+
+def socket_options(session: Session, line_id: str) -> tuple[Option, ...]:
+    """Free sockets of a line's recorder, each with its consequence, the sound ones first.
+
+    What would harm something is not offered.
+    """
+    now = given(session, line_id)
+    state = _state(session, line_id)
+    if state is None or state.route.recorder is None or now is None:
+        return ()
+    recorder = state.route.recorder
+    figures = recorder.device.figures
+    assert isinstance(figures, InterfaceFigures)
+    found = []
+    for item in figures.inputs:
+        for mode in item.modes:
+            port = f"in.{item.name}"
+            if (port, mode) == (recorder.in_port, _mode_now(recorder)):
+                continue
+            try:
+                changed = move_input(session, line_id, port, mode)
+            except EditError:
+                continue
+            option = _option(changed, line_id, port, mode, item.name, now)
+            if option is not None:
+                found.append(option)
+    return tuple(sorted(found, key=lambda option: not option.is_sound))
+
+
+def _mode_now(recorder: Hop) -> object:
+    control = recorder.controls.get("mode")
+    return next(iter(_modes(recorder))) if control is None else control.value
+
+
+def _modes(recorder: Hop) -> tuple[Mode, ...]:
+    figures = recorder.device.figures
+    assert isinstance(figures, InterfaceFigures)
+    return tuple(next(i for i in figures.inputs if f"in.{i.name}" == recorder.in_port).modes)
+
+
+def _option(
+    changed: Session, line_id: str, port: str, mode: Mode, name: str, now: Given
+) -> Option | None:
+    moved = _state(settled(changed, line_id), line_id)
+    after = given(changed, line_id)
+    if moved is None or after is None:
+        return None
+    fed = [f for f in power_findings([moved.route]) if f.rule == "phantom_harms"]
+    if fed:
+        return None
+    parts = []
+    if after.snr_db is None:
+        parts.append("no signal there: it needs power that this socket does not give")
+    elif now.snr_db is not None:
+        gained = after.snr_db - now.snr_db
+        if abs(gained) >= 1.0:
+            way = "further above" if gained > 0.0 else "nearer to"
+            parts.append(f"{abs(gained):.0f} dB {way} the noise")
+        if not after.reaches_aim:
+            parts.append("the aim is out of reach")
+        flaws = [f for f in patch.findings([moved]) if f.severity != "know"]
+        parts += [flaw.brief for flaw in flaws]
+        parts.append(_edges(moved))
+    is_sound = after.snr_db is not None and after.reaches_aim
+    is_sound = is_sound and not [f for f in patch.findings([moved]) if f.severity != "know"]
+    return Option(
+        port=port,
+        mode=mode,
+        words=f"Input {name}, {mode}",
+        consequence="; ".join(part for part in parts if part) or "as it is now",
+        is_sound=is_sound,
+    )

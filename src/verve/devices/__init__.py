@@ -1,5 +1,6 @@
 """Audio devices behind one small interface: the simulated one that ships."""
 
+from verve.devices._deliver import delivered_peak_dbfs
 from verve.devices._record import (
     LONGEST_S,
     SHORTEST_S,
@@ -20,6 +21,7 @@ __all__ = [
     "Progress",
     "RecordRequest",
     "SimulatedInterface",
+    "delivered_peak_dbfs",
     "free_folder",
     "listen",
     "record",

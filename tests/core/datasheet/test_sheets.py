@@ -66,6 +66,7 @@ INTERFACE = {
     "instrument.max_input": "+12.5 dBu",
     "phantom": "all",
     "budget": "12 mA",
+    "supply": "bus",
 }
 OTHERS: list[tuple[SheetKind, dict[str, str], type]] = [
     ("preamp", {"name": "P", "gain": "25 dB fixed"}, PreampFigures),

@@ -13,30 +13,50 @@ from verve.core.demo import demo_session
 from verve.core.errors import EditError
 from verve.core.session import (
     Audio,
+    Brief,
     Change,
+    Computer,
     Figure,
     History,
     Room,
     Session,
+    Shopping,
     Take,
     TakeTrack,
+    Wish,
+    add_kit,
+    add_part,
+    add_pass,
     add_take,
+    add_wish,
     apply_changes,
+    change_part,
+    change_pass,
     controls_of,
     edit_take,
     exchange_device,
     exchange_source,
+    fix_line,
     free_identifier,
+    move_input,
     next_take,
     remove_line,
+    remove_part,
+    remove_pass,
     remove_take,
     rename_line,
     rename_session,
     restore_take,
     set_audio,
+    set_brief,
+    set_computer,
     set_control,
+    set_kit,
+    set_later,
     set_room,
     set_school,
+    set_shopping,
+    split_pass,
     to_json,
 )
 
@@ -86,6 +106,26 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     "exchange_source": lambda s: exchange_source(
         s, "singer_voice", catalogue().sources["voice_low"].figures
     ),
+    "add_pass": lambda s: add_pass(s, "Encore")[0],
+    "change_pass": lambda s: change_pass(
+        s, s.brief.passes[0].model_copy(update={"name": "The songs again"})
+    ),
+    "remove_pass": lambda s: remove_pass(s, "finale"),
+    "split_pass": lambda s: split_pass(s, "evening", ("voice",)),
+    "add_part": lambda s: add_part(s, "evening", s.brief.parts[0])[0],
+    "change_part": lambda s: change_part(
+        s, s.brief.parts[0].model_copy(update={"performer": "Somebody else"})
+    ),
+    "remove_part": lambda s: remove_part(s, "harp"),
+    "set_brief": lambda s: set_brief(s, Brief()),
+    "set_later": lambda s: set_later(s, None),
+    "set_kit": lambda s: set_kit(s, s.kit[1:]),
+    "add_kit": lambda s: add_kit(s, s.kit[0])[0],
+    "set_shopping": lambda s: set_shopping(s, Shopping(currency="fr.")),
+    "add_wish": lambda s: add_wish(s, Wish(id="x", name="Tape"))[0],
+    "set_computer": lambda s: set_computer(s, Computer(memory_gb=32.0)),
+    "fix_line": lambda s: fix_line(s, "voice", is_fixed=True),
+    "move_input": lambda s: move_input(s, "cello_line", "in.5", "instrument"),
     "restore_take": lambda s: restore_take(set_control(s, GAIN), "take_1"),
 }
 
@@ -93,6 +133,39 @@ REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
     "no such owner": (
         lambda s: set_control(s, Change(owner="x", channel="in", name="gain_db", value=0.0)),
         "must be a control of this session",
+    ),
+    "a part that cannot be taken so": (
+        lambda s: change_part(s, s.brief.parts[0].model_copy(update={"capture": "stereo"})),
+        "needs something with a plug",
+    ),
+    "no such part": (
+        lambda s: change_part(s, s.brief.parts[0].model_copy(update={"id": "nobody"})),
+        "must be a part of this session",
+    ),
+    "no such pass": (lambda s: add_part(s, "never", s.brief.parts[0])[0], "must be a pass"),
+    "played over itself": (
+        lambda s: change_pass(s, s.brief.passes[0].model_copy(update={"over": ("evening",)})),
+        "must name another pass",
+    ),
+    "a kit with one thing twice": (
+        lambda s: set_kit(s, (s.kit[0], s.kit[0])),
+        "must stand only once",
+    ),
+    "less than nothing in the kit": (
+        lambda s: set_kit(s, (s.kit[0].model_copy(update={"quantity": -1}),)),
+        "at least 0",
+    ),
+    "no such line to keep": (
+        lambda s: fix_line(s, "nothing", is_fixed=True),
+        "must be a line of this session",
+    ),
+    "a socket that is taken": (
+        lambda s: move_input(s, "cello_line", "in.1", "microphone"),
+        "is taken already",
+    ),
+    "a socket that cannot do that": (
+        lambda s: move_input(s, "voice", "in.5", "nothing"),  # type: ignore[arg-type]
+        "cannot be a nothing input",
     ),
     "no such control": (
         lambda s: set_control(s, Change(owner="inline", channel="in", name="gain_db", value=0.0)),
@@ -170,13 +243,15 @@ def test_a_refused_edit_says_why_and_changes_nothing(session: Session, name: str
 
 
 def test_every_public_edit_is_tried_here() -> None:
+    import verve.core.session._brief_edits as brief
     import verve.core.session._edits as edits
 
     public = {
         name
-        for name, item in vars(edits).items()
+        for module in (edits, brief)
+        for name, item in vars(module).items()
         if callable(item)
-        and getattr(item, "__module__", "") == edits.__name__
+        and getattr(item, "__module__", "") == module.__name__
         and not name.startswith("_")
         and name.islower()
     }
@@ -188,6 +263,7 @@ def test_every_public_edit_is_tried_here() -> None:
         "with_setup",
         "add_parts",
         "free_name",
+        "free_key",
     }
     assert public - helpers <= set(EDITS)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFont
@@ -14,15 +15,21 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QScrollArea,
+    QTabBar,
     QVBoxLayout,
     QWidget,
 )
 
 from verve.app.document import Document
+from verve.app.views.patch_page import PatchPage
 from verve.app.widgets.controls import ControlEditor
 from verve.app.widgets.labels import Pressable, caption, card, heading, number, text
+from verve.app.worker import Worker
 from verve.core.patch import StageText, stage_texts
 from verve.core.session import Control, ControlValue, remove_line, rename_line
+
+if TYPE_CHECKING:
+    from verve.core.way import WayIn
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,7 +115,7 @@ class PatchView(QWidget):
     exchange_pressed = pyqtSignal(str)
     """Another piece is wanted in the place of a source or device: its id."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, worker: Worker) -> None:
         super().__init__()
         self._document = document
         outer = QVBoxLayout(self)
@@ -117,6 +124,16 @@ class PatchView(QWidget):
         outer.addWidget(frame)
         self._empty = self._make_empty()
         layout.addWidget(self._empty, 1)
+        self.tabs = QTabBar()
+        self.tabs.setAccessibleName("One line, or all")
+        self.tabs.setToolTip("The selected line stage by stage, or the whole patch to plug from")
+        self.tabs.setExpanding(False)
+        self.tabs.setDrawBase(False)
+        for name in ("This line", "All lines on one page"):
+            self.tabs.addTab(name)
+        layout.addWidget(self.tabs)
+        self.page = PatchPage(document, worker)
+        layout.addWidget(self.page, 1)
         self._full = QWidget()
         layout.addWidget(self._full, 1)
         inside = QVBoxLayout(self._full)
@@ -149,6 +166,7 @@ class PatchView(QWidget):
         self.rows: list[StageRow] = []
         self._keys: list[_RowKey] = []
         # ── connections ──
+        self.tabs.currentChanged.connect(lambda _: self.refresh())
         self.name.editingFinished.connect(self._rename)
         self.remove.clicked.connect(self._remove)
 
@@ -175,9 +193,15 @@ class PatchView(QWidget):
     def refresh(self) -> None:
         """Draw the document as it is now."""
         item = self._document.line
+        is_whole = self.tabs.currentIndex() == 1
         self._empty.setVisible(item is None)
-        self._full.setVisible(item is not None)
+        self.tabs.setVisible(item is not None)
+        self._full.setVisible(item is not None and not is_whole)
+        self.page.setVisible(item is not None and is_whole)
         if item is None:
+            return
+        if is_whole:
+            self.page.refresh()
             return
         if not self.name.isModified() or not self.name.hasFocus():
             self.name.setText(item.line.name)
@@ -200,6 +224,11 @@ class PatchView(QWidget):
         for row, stage in zip(self.rows, stages, strict=True):
             position += not stage.is_cable
             row.show_stage(position, stage)
+
+    def show_way(self, way: WayIn) -> None:
+        """Turn to the whole page, with the reasons of a way that was just found."""
+        self.tabs.setCurrentIndex(1)
+        self.page.show_way(way)
 
     def _rename(self) -> None:
         item = self._document.line

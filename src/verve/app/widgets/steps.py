@@ -13,12 +13,14 @@ from verve.app.widgets.marks import paint_mark
 from verve.core.findings import STEPS, Step
 
 STEP_NAMES: Mapping[Step, str] = {
+    "brief": "Brief",
     "patch": "Patch",
     "stage": "Stage",
     "check": "Check",
     "takes": "Takes",
 }
 _SAYS: Mapping[Step, str] = {
+    "brief": "Who plays what, and what that takes",
     "patch": "What goes where: each line’s stages, cables and switches",
     "stage": "Every gain where it belongs: the corridor",
     "check": "A rehearsal on the simulated interface, measured",

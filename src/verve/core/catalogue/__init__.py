@@ -1,7 +1,41 @@
 """The catalogue: generic gear and sources with typical figures, and whole chains."""
 
 from verve.core.catalogue._chains import add_chain
-from verve.core.catalogue._entries import Catalogue, Chain, ChainLine, catalogue
-from verve.core.catalogue._stand_ins import StandIn, stand_ins
+from verve.core.catalogue._entries import (
+    Catalogue,
+    Chain,
+    ChainLine,
+    Ensemble,
+    EnsemblePart,
+    catalogue,
+)
+from verve.core.catalogue._parts import (
+    TAKES,
+    ensemble_parts,
+    part_of,
+    source_of,
+    take_of,
+    taken_as,
+    takes_for,
+)
+from verve.core.catalogue._stand_ins import StandIn, kit_choices, stand_ins
 
-__all__ = ["Catalogue", "Chain", "ChainLine", "StandIn", "add_chain", "catalogue", "stand_ins"]
+__all__ = [
+    "TAKES",
+    "Catalogue",
+    "Chain",
+    "ChainLine",
+    "Ensemble",
+    "EnsemblePart",
+    "StandIn",
+    "add_chain",
+    "catalogue",
+    "ensemble_parts",
+    "kit_choices",
+    "part_of",
+    "source_of",
+    "stand_ins",
+    "take_of",
+    "taken_as",
+    "takes_for",
+]

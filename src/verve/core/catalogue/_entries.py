@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from verve.core.errors import from_validation_error
 from verve.core.session import (
     CableFigures,
+    Capture,
     DeviceFigures,
     Frozen,
     Mode,
@@ -106,6 +107,24 @@ class Chain(Frozen):
     lines: tuple[ChainLine, ...]
 
 
+class EnsemblePart(Frozen):
+    """One part of a usual ensemble: keys of catalogue sources, and how it is usually taken."""
+
+    name: str
+    sound: str | None = None
+    plug: str | None = None
+    capture: Capture
+
+
+class Ensemble(Frozen):
+    """People who usually play together."""
+
+    id: str
+    name: str
+    says: str
+    parts: tuple[EnsemblePart, ...]
+
+
 class Catalogue(Frozen):
     """Everything that ships."""
 
@@ -118,6 +137,7 @@ class Catalogue(Frozen):
     loudspeakers: Mapping[str, LoudspeakerEntry]
     accessories: Mapping[str, AccessoryEntry]
     chains: tuple[Chain, ...]
+    ensembles: tuple[Ensemble, ...] = ()
 
     def chain(self, chain_id: str) -> Chain:
         """raises: KeyError for an unknown chain"""

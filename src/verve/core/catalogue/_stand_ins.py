@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from verve.core.catalogue._entries import Catalogue
+from verve.core.catalogue._entries import Catalogue, catalogue
 from verve.core.session import (
     DeviceFigures,
+    KitItem,
     SourceFigures,
     exchange_group,
     is_device_figures,
@@ -49,3 +50,22 @@ def _fits(figures: DeviceFigures | SourceFigures, now: DeviceFigures | SourceFig
     if is_device_figures(figures) or is_device_figures(now):
         return False
     return (figures.kind == "acoustic") == (now.kind == "acoustic")
+
+
+def kit_choices(own: Iterable[tuple[str, DeviceFigures]]) -> tuple[KitItem, ...]:
+    """Everything a kit can have, one of each: the user's own first, then devices, cables, the rest."""
+    entries = catalogue()
+    found = [KitItem(id="x", name=name, device=figures) for name, figures in own]
+    found += [
+        KitItem(id="x", name=entry.name, device=entry.figures)
+        for entry in sorted(entries.devices.values(), key=lambda e: e.name.casefold())
+    ]
+    found += [
+        KitItem(id="x", name=entry.name, cable=entry.figures) for entry in entries.cables.values()
+    ]
+    for key, name in (
+        *((k, e.name) for k, e in entries.headphones.items()),
+        *((k, e.name) for k, e in entries.accessories.items()),
+    ):
+        found.append(KitItem(id="x", name=name, accessory=key))
+    return tuple(found)

@@ -78,15 +78,16 @@ _LARGEST_CACHE = 512
 def _computed(keys: Sequence[_Key]) -> list[tuple[Reading, LineLevels]]:
     """Reading and levels of lines; those not remembered are solved together."""
     # Lines that an edit does not touch keep their physics; the key is the physics itself.
-    missing = list(dict.fromkeys(key for key in keys if key not in _cache))
+    # What is found stays in hand: another thread may be filling or emptying the cache meanwhile.
+    found = {key: known for key in keys if (known := _cache.get(key)) is not None}
+    missing = list(dict.fromkeys(key for key in keys if key not in found))
     if missing:
         if len(_cache) + len(missing) > _LARGEST_CACHE:
             _cache.clear()
-            missing = list(dict.fromkeys(keys))
         readings = read_spectra([stages for stages, _ in missing], [bands for _, bands in missing])
         for key, reading in zip(missing, readings, strict=True):
-            _cache[key] = (reading, levels_of(reading))
-    return [_cache[key] for key in keys]
+            found[key] = _cache[key] = (reading, levels_of(reading))
+    return [found[key] for key in keys]
 
 
 def clear_cache() -> None:

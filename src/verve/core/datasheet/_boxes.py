@@ -208,6 +208,9 @@ def interface(reader: Reader) -> InterfaceFigures | None:
         full_scale_dbu=full_scale,
         dynamic_range_dba=quality,
         phantom_budget_ma=budget,
+        host_plug=reader.choice("host_plug"),  # type: ignore[arg-type]
+        is_bus_powered=reader.choice("supply") == "bus",
+        headphone_feeds=int(reader.choice("feeds")),
         origin="data_sheet",
         origins=reader.origins,
         wordings=reader.wordings,

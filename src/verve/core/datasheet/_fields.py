@@ -173,7 +173,7 @@ def _mode(
     )
 
 
-INTERFACE: Final = (
+INTERFACE: tuple[Field, ...] = (
     NAME,
     Field(
         key="full_scale",
@@ -216,6 +216,28 @@ INTERFACE: Final = (
         says="in all; a supply from the computer gives little",
     ),
 )
+
+_TO_THE_COMPUTER: Final = (
+    Field(
+        key="host_plug",
+        label="Plug at the computer",
+        choices=(("usb_c", "USB C"), ("usb_a", "USB A")),
+        says="what its cable ends in",
+    ),
+    Field(
+        key="supply",
+        label="Powered by",
+        choices=(("own", "a supply of its own"), ("bus", "the computer")),
+        says="the socket of a computer gives little, and phantom power takes much of it",
+    ),
+    Field(
+        key="feeds",
+        label="Headphone sockets",
+        choices=(("1", "one"), ("2", "two"), ("4", "four"), ("0", "none")),
+        says="how many can listen without a splitter",
+    ),
+)
+INTERFACE = (*INTERFACE, *_TO_THE_COMPUTER)
 
 PICKUP: Final = (
     NAME,

@@ -95,7 +95,7 @@ def microphone_rows(
             name=rated.way.boxes[0].name,
             is_owned=key in owned,
             snr_db=rated.snr_db,
-            headroom_db=rated.headroom_db,
+            headroom_db=rated.headroom_db if rated.before_db is None else rated.before_db,
             distance_m=signal.distance_m,
             needs=_needs(rated),
             flaws=rated.why,

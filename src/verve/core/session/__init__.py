@@ -109,6 +109,12 @@ from verve.core.session._gear import (
     playing_range,
 )
 from verve.core.session._history import History, Step
+from verve.core.session._kit_file import (
+    kit_from_json,
+    kit_to_json,
+    read_kit,
+    write_kit,
+)
 from verve.core.session._models import (
     NOTHING_SET,
     Audio,
@@ -131,6 +137,7 @@ from verve.core.session._models import (
     outputs_of,
     split_port,
 )
+from verve.core.session._move import move_input
 from verve.core.session._remembered import Remembered
 from verve.core.session._route import Hop, Route, Topology, free_inputs, outputs_reached, routes
 from verve.core.session._text import control_text, parse_control
@@ -229,14 +236,18 @@ __all__ = [
     "is_device_figures",
     "is_phantom_on",
     "json_schema",
+    "kit_from_json",
+    "kit_to_json",
     "load",
     "mode_figures",
+    "move_input",
     "next_take",
     "outputs_of",
     "outputs_reached",
     "parse_control",
     "phantom_channel",
     "playing_range",
+    "read_kit",
     "remove_line",
     "remove_part",
     "remove_pass",
@@ -261,4 +272,5 @@ __all__ = [
     "to_json",
     "with_setup",
     "write_atomically",
+    "write_kit",
 ]

@@ -35,6 +35,7 @@ BUYABLE = (
     "interface_two",
     "interface_four",
     "interface_eight",
+    "interface_sixteen",
 )
 """Of the catalogue, what may be proposed where something is missing: one of each usual kind."""
 _SAME_DB = 0.05

@@ -93,7 +93,8 @@ class Way:
 class Rated:
     """A way with what it would give once its gain is set for the aim.
 
-    unit: dB; `flaws` is how many findings it would leave to mend, `why` names them
+    unit: dB; `flaws` is how many findings it would leave to mend, `why` names them; `before_db` is the
+    least room at any ceiling before the recorder, None where there is none
     """
 
     way: Way
@@ -101,6 +102,7 @@ class Rated:
     headroom_db: float
     flaws: int
     why: str
+    before_db: float | None = None
 
     @property
     def quality_db(self) -> float:
@@ -371,6 +373,7 @@ def _rated(way: Way, state: LineState, window: stage.Window, moved_db: float) ->
         headroom_db=headroom,
         flaws=len(reasons),
         why="; ".join(reasons),
+        before_db=min(rooms) if rooms else None,
     )
 
 

@@ -1,0 +1,103 @@
+"""Putting things into the kit: the whole catalogue and one's own gear, each with how many."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import (
+    QDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from verve.app.widgets.labels import caption, heading
+from verve.app.widgets.table import Table
+from verve.core.catalogue import kit_choices
+from verve.core.datasheet import OwnGear
+from verve.core.session import KitItem, is_device_figures
+
+
+class KitDialog(QDialog):
+    """A long list with a search; a number written beside a thing puts so many of it in."""
+
+    def __init__(self, own: OwnGear, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Put into the kit")
+        self.resize(620, 620)
+        layout = QVBoxLayout(self)
+        layout.addWidget(heading("What do you have?"))
+        layout.addWidget(
+            caption(
+                "Find it, and press One more for each you have. Your own gear comes first; the rest are "
+                "typical figures.",
+                wrap=True,
+            )
+        )
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Find")
+        self.search.setAccessibleName("Find in the list")
+        self.search.setClearButtonEnabled(True)
+        layout.addWidget(self.search)
+        self.table = Table(("Thing", "how many"), "Things to put in", numbers=(1,), writable=(1,))
+        layout.addWidget(self.table, 1)
+        mine = [(e.name, e.figures) for e in own.entries if is_device_figures(e.figures)]
+        self._all = kit_choices(mine)
+        self._counts = [0] * len(self._all)
+        self._shown: list[int] = []
+        row = QHBoxLayout()
+        self.more = QPushButton("One more")
+        self.more.setToolTip("One more of the chosen thing. Shortcut: Ctrl++")
+        self.more.setShortcut("Ctrl++")
+        leave, self.put_in = QPushButton("Leave it"), QPushButton("Put in")
+        self.put_in.setProperty("strong", "true")
+        row.addWidget(self.more)
+        row.addStretch(1)
+        row.addWidget(leave)
+        row.addWidget(self.put_in)
+        layout.addLayout(row)
+        # ── connections ──
+        self.search.textChanged.connect(lambda _: self._show())
+        self.search.returnPressed.connect(self._one_more)
+        self.more.clicked.connect(self._one_more)
+        self.table.written.connect(self._write)
+        leave.clicked.connect(self.reject)
+        self.put_in.clicked.connect(self.accept)
+        for button in (self.more, leave, self.put_in):
+            button.setAutoDefault(False)
+        self._show()
+        self.search.setFocus()
+
+    def items(self) -> tuple[KitItem, ...]:
+        """Everything with a number."""
+        return tuple(
+            item.model_copy(update={"quantity": count})
+            for item, count in zip(self._all, self._counts, strict=True)
+            if count
+        )
+
+    def _show(self) -> None:
+        wanted = self.search.text().casefold().split()
+        self._shown = [
+            i
+            for i, item in enumerate(self._all)
+            if all(word in item.name.casefold() for word in wanted)
+        ]
+        self.table.show_rows([(self._all[i].name, str(self._counts[i] or "")) for i in self._shown])
+        if self._shown and self.table.currentRow() < 0:
+            self.table.setCurrentCell(0, 0)
+        total = sum(self._counts)
+        self.put_in.setText(f"Put in {total}" if total else "Put in")
+
+    def _one_more(self) -> None:
+        row = max(0, self.table.currentRow())
+        if row < len(self._shown):
+            self._counts[self._shown[row]] += 1
+            self._show()
+
+    def _write(self, row: int, _: int, words: str) -> None:
+        if row < len(self._shown):
+            digits = words.strip()
+            is_number = digits.isdigit() and len(digits) <= 3
+            self._counts[self._shown[row]] = int(digits) if is_number else 0
+            self._show()

@@ -1,0 +1,112 @@
+"""No signal? The causes in this session, most likely first, each with its quickest test."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFrame,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from verve.app.document import Document
+from verve.app.widgets.labels import caption, heading, small_heading, text
+from verve.app.worker import Worker
+from verve.core.trouble import WEIGHT_WORDS, Cause, causes_of, delivered_text
+
+
+class TroubleDialog(QDialog):
+    """A list to go through from the top; what the session can mend itself has a button."""
+
+    def __init__(
+        self, document: Document, line_id: str, worker: Worker, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("No signal?")
+        self.resize(640, 620)
+        self._document, self._line_id, self._worker = document, line_id, worker
+        layout = QVBoxLayout(self)
+        self._heading = heading()
+        self.verdict = text()
+        layout.addWidget(self._heading)
+        layout.addWidget(self.verdict)
+        self._area = QScrollArea()
+        self._area.setWidgetResizable(True)
+        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        layout.addWidget(self._area, 1)
+        row = QHBoxLayout()
+        row.addStretch(1)
+        done = QPushButton("Done")
+        done.setProperty("strong", "true")
+        done.clicked.connect(self.accept)
+        row.addWidget(done)
+        layout.addLayout(row)
+        self.remedies: list[QPushButton] = []
+        document.changed.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        item = self._document.assessment.line(self._line_id)
+        if item is None:
+            self.reject()
+            return
+        self._heading.setText(f"No signal on {item.line.name}, or a wrong one?")
+        self._listen()
+        holder = QWidget()
+        inside = QVBoxLayout(holder)
+        self.remedies = []
+        weight = None
+        for cause in causes_of(self._document.assessment, self._line_id):
+            if cause.weight != weight:
+                weight = cause.weight
+                said = WEIGHT_WORDS[weight]
+                inside.addWidget(small_heading(f"{said[:1].upper()}{said[1:]}"))
+            inside.addWidget(self._box(cause))
+        inside.addStretch(1)
+        self._area.setWidget(holder)
+
+    def _listen(self) -> None:
+        """What the simulated interface delivers decides in the rehearsal: it plays two seconds."""
+        session, line_id = self._document.session, self._line_id
+        self.verdict.setText("The simulated interface plays two seconds of it …")
+
+        def work(_: object, __: object) -> object:
+            from verve.devices import delivered_peak_dbfs
+
+            return (delivered_peak_dbfs(session, line_id),)
+
+        def done(found: object) -> None:
+            item = self._document.assessment.line(line_id)
+            if isinstance(found, tuple) and item is not None:
+                self.verdict.setText(delivered_text(item, found[0]))
+
+        self._worker.run("deliver", work, done)
+
+    def done(self, result: int) -> None:
+        self._worker.cancel("deliver")
+        self._document.changed.disconnect(self._show)
+        super().done(result)
+
+    def _box(self, cause: Cause) -> QFrame:
+        frame = QFrame()
+        layout = QVBoxLayout(frame)
+        layout.setContentsMargins(0, 0, 0, 8)
+        layout.setSpacing(2)
+        title = text(cause.title)
+        font = title.font()
+        font.setWeight(600)
+        title.setFont(font)
+        layout.addWidget(title)
+        layout.addWidget(caption(cause.why, wrap=True))
+        layout.addWidget(text(f"Test: {cause.test}"))
+        if cause.remedy is not None:
+            button = QPushButton(cause.remedy.label)
+            remedy = cause.remedy
+            button.clicked.connect(lambda: self._document.apply_remedy(remedy))
+            layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+            self.remedies.append(button)
+        return frame

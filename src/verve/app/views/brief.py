@@ -1,0 +1,442 @@
+"""Brief: who plays what in which pass, and from that what is needed, missing, to be got."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QTabBar,
+    QVBoxLayout,
+    QWidget,
+)
+
+from verve.app.document import Document
+from verve.app.views.brief_answer import Answered, answer
+from verve.app.views.brief_kit import KitPage
+from verve.app.views.brief_more import ComputerPage, LaterPage, MicrophonePage, WorthPage
+from verve.app.views.brief_needs import NeedsPage
+from verve.app.views.brief_shop import ShopPage
+from verve.app.widgets.labels import caption, card, heading, text
+from verve.app.worker import Worker
+from verve.core.catalogue import (
+    TAKES,
+    catalogue,
+    ensemble_parts,
+    source_of,
+    take_of,
+    taken_as,
+    takes_for,
+)
+from verve.core.datasheet import OwnGear
+from verve.core.session import (
+    Part,
+    Pass,
+    Session,
+    add_part,
+    add_pass,
+    change_part,
+    change_pass,
+    remove_part,
+    remove_pass,
+)
+
+_SETTLE_MS = 250
+"""The way is sought when somebody stops typing, not at every letter."""
+_PRINCIPLES = (
+    (None, "any microphone"),
+    ("moving_coil", "a moving coil"),
+    ("ribbon", "a ribbon"),
+    ("condenser", "a condenser"),
+)
+PAGES = ("Needs", "Kit", "To get", "Worth it?", "Which microphone", "Computer", "Later")
+
+
+class _PartRow:
+    """One part: its player, what they play, how it is taken."""
+
+    def __init__(self, view: BriefView, grid: QGridLayout, row: int) -> None:
+        self.part: Part | None = None
+        self._view = view
+        self.performer, self.name = QLineEdit(), QLineEdit()
+        self.take, self.principle = QComboBox(), QComboBox()
+        self.remove = QPushButton("Remove")
+        self.remove.setProperty("plain", "true")
+        for field in (self.performer, self.name):
+            field.setMaxLength(80)
+        self.performer.setPlaceholderText("who")
+        for box in (self.take, self.principle):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        for value, words in _PRINCIPLES:
+            self.principle.addItem(words, value)
+        self.widgets: tuple[QWidget, ...] = (
+            self.performer,
+            self.name,
+            self.take,
+            self.principle,
+            self.remove,
+        )
+        for column, widget in enumerate(self.widgets):
+            grid.addWidget(widget, row, column)
+        self.performer.editingFinished.connect(self._rename)
+        self.name.editingFinished.connect(self._rename)
+        self.take.activated.connect(lambda _: self._take())
+        self.principle.activated.connect(lambda _: self._wish())
+        self.remove.clicked.connect(self._remove)
+
+    def show_part(self, part: Part | None) -> None:
+        """Draw a part; None hides the row."""
+        self.part = part
+        for widget in self.widgets:
+            widget.setVisible(part is not None)
+        if part is None:
+            return
+        for field, words in ((self.performer, part.performer), (self.name, part.name)):
+            if not field.hasFocus() or not field.isModified():
+                field.setText(words)
+        self.performer.setAccessibleName(f"Who plays {part.name}")
+        self.name.setAccessibleName(f"Name of the part {part.name}")
+        figures = source_of(part)
+        entry = catalogue().sources.get(figures.entry)
+        plays = "" if entry is None else f"; what is played: {entry.name}"
+        self.name.setToolTip(f"What the part, and its line, is called{plays}")
+        self.performer.setToolTip("Who plays it; one feed of headphones for each who plays")
+        self.take.setAccessibleName(f"How {part.name} is taken")
+        self.take.setToolTip("One microphone, two, its plug, or both: each takes an input")
+        takes = [*takes_for(figures)]
+        if take_of(part) not in takes:
+            takes.append(take_of(part))
+        self.take.clear()
+        for take in takes:
+            self.take.addItem(TAKES[take], take)
+        self.take.setCurrentIndex(takes.index(take_of(part)))
+        hears = part.capture in {"microphone", "pair", "both"}
+        self.principle.setVisible(hears)
+        self.principle.setAccessibleName(f"Wanted microphone for {part.name}")
+        self.principle.setToolTip("A wish; without one the best of the kit is computed")
+        self.principle.setCurrentIndex([p for p, _ in _PRINCIPLES].index(part.principle))
+        self.remove.setAccessibleName(f"Remove {part.name}")
+        self.remove.setToolTip("Takes the part out of every pass; undo brings it back")
+
+    def _change(self, **update: object) -> None:
+        if self.part is not None:
+            self._view.change_part(self.part.model_copy(update=update))
+
+    def _rename(self) -> None:
+        part = self.part
+        if part is None:
+            return
+        self.performer.setModified(False)
+        self.name.setModified(False)
+        name = " ".join(self.name.text().split()) or part.name
+        performer = " ".join(self.performer.text().split())
+        if (name, performer) != (part.name, part.performer):
+            self._change(name=name, performer=performer)
+
+    def _take(self) -> None:
+        part = self.part
+        if part is not None and self.take.currentData() != take_of(part):
+            self._view.change_part(taken_as(catalogue(), part, self.take.currentData()))
+
+    def _wish(self) -> None:
+        if self.part is not None and self.principle.currentData() != self.part.principle:
+            self._change(principle=self.principle.currentData())
+
+    def _remove(self) -> None:
+        if self.part is not None:
+            self._view.remove_part(self.part)
+
+
+class BriefView(QWidget):
+    """The parts of a pass above; below, on pages, what follows from them."""
+
+    way_wanted = pyqtSignal(str)
+    """A patch is wanted for a pass: its id."""
+
+    def __init__(self, document: Document, worker: Worker, own_gear: Callable[[], OwnGear]) -> None:
+        super().__init__()
+        self._document, self._worker = document, worker
+        self._pass_id = ""
+        self._asked_for: tuple[object, ...] | None = None
+        self.answered: Answered | None = None
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(8)
+        frame, layout = card()
+        outer.addWidget(frame, 5)
+        layout.addLayout(self._make_top())
+        self._empty = text(
+            "Start with the music: who plays or sings what, all of it or one by one. From that Verve "
+            "works out inputs, microphones, cables, stands and headphones, and what of it is missing. "
+            "Add a part, or a usual ensemble."
+        )
+        layout.addWidget(self._empty)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        holder = QWidget()
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(0, 0, 6, 0)
+        self._grid = QGridLayout()
+        self._grid.setHorizontalSpacing(8)
+        self._grid.setVerticalSpacing(4)
+        self._grid.setColumnStretch(0, 2)
+        self._grid.setColumnStretch(1, 3)
+        column.addLayout(self._grid)
+        column.addStretch(1)
+        area.setWidget(holder)
+        layout.addWidget(area, 1)
+        self.rows: list[_PartRow] = []
+        layout.addLayout(self._make_buttons())
+        lower, inside = card()
+        outer.addWidget(lower, 6)
+        self.tabs = QTabBar()
+        self.tabs.setAccessibleName("What follows from the brief")
+        self.tabs.setToolTip("Counts, kit, list, comparisons: all computed from the brief above")
+        self.tabs.setExpanding(False)
+        self.tabs.setDrawBase(False)
+        for name in PAGES:
+            self.tabs.addTab(name)
+        inside.addWidget(self.tabs)
+        self._stack = QStackedWidget()
+        inside.addWidget(self._stack, 1)
+        self.needs = NeedsPage(document)
+        self.kit = KitPage(document, own_gear)
+        self.shop = ShopPage(document)
+        self.worth = WorthPage(document, worker, own_gear)
+        self.microphones = MicrophonePage(document, worker)
+        self.computer = ComputerPage(document)
+        self.later = LaterPage(document)
+        self.pages = (
+            self.needs,
+            self.kit,
+            self.shop,
+            self.worth,
+            self.microphones,
+            self.computer,
+            self.later,
+        )
+        for page in self.pages:
+            self._stack.addWidget(page)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(_SETTLE_MS)
+        # ── connections ──
+        self.tabs.currentChanged.connect(self._turn_page)
+        self._timer.timeout.connect(self._work)
+        self.needs.way_wanted.connect(lambda: self.way_wanted.emit(self._pass_id))
+        worker.progressed.connect(self._on_progress)
+
+    def _make_top(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.addWidget(heading("Who plays what"))
+        row.addStretch(1)
+        self.passes, self.over = QComboBox(), QComboBox()
+        self.passes.setAccessibleName("Pass")
+        self.passes.setToolTip(
+            "What is recorded together is one pass; overdubs are passes of their own"
+        )
+        self.over.setAccessibleName("Played over")
+        self.over.setToolTip("The pass that is heard in the headphones while this one is played")
+        self.new_pass = QPushButton("New pass")
+        self.new_pass.setToolTip("Another time of recording, together or over what is there")
+        self.drop_pass = QPushButton("Remove pass")
+        self.drop_pass.setToolTip("Takes this pass away, with the parts that are in no other")
+        self._over_label = caption("over")
+        for widget in (self.passes, self._over_label, self.over, self.new_pass, self.drop_pass):
+            row.addWidget(widget)
+        self.passes.activated.connect(self._choose_pass)
+        self.over.activated.connect(self._choose_over)
+        self.new_pass.clicked.connect(self._add_pass)
+        self.drop_pass.clicked.connect(self._remove_pass)
+        return row
+
+    def _make_buttons(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.add = QPushButton("Add a part…")
+        self.add.setProperty("strong", "true")
+        self.add.setToolTip("Who plays what, from the catalogue. Shortcut: Ctrl+P")
+        self.add.setShortcut("Ctrl+P")
+        self.ensembles = QPushButton("Add an ensemble")
+        self.ensembles.setToolTip("A usual ensemble with one press; everything can be changed")
+        menu = QMenu(self)
+        for ensemble in catalogue().ensembles:
+            action = menu.addAction(f"{ensemble.name}: {ensemble.says}")
+            assert action is not None
+            action.triggered.connect(lambda _, key=ensemble.id: self.add_ensemble(key))
+        self.ensembles.setMenu(menu)
+        self.find_button = QPushButton("Find a way in")
+        self.find_button.setToolTip("Patches this pass in the best way the kit allows, gains set")
+        self.add.clicked.connect(self.ask_part)
+        self.find_button.clicked.connect(lambda: self.way_wanted.emit(self._pass_id))
+        row.addWidget(self.add)
+        row.addWidget(self.ensembles)
+        row.addStretch(1)
+        row.addWidget(self.find_button)
+        return row
+
+    # ── what is ───────────────────────────────────────────────────────────────────────────────
+    @property
+    def current(self) -> Pass | None:
+        """The pass that is shown."""
+        passes = self._document.session.brief.passes
+        found = next((item for item in passes if item.id == self._pass_id), None)
+        return found or (passes[0] if passes else None)
+
+    def refresh(self) -> None:
+        """Draw the document as it is now, and see to it that what follows is worked out."""
+        session = self._document.session
+        item = self.current
+        self._pass_id = "" if item is None else item.id
+        self.passes.clear()
+        for one in session.brief.passes:
+            self.passes.addItem(f"{one.name} ({len(one.parts)})", one.id)
+        self.passes.setCurrentIndex(max(0, self.passes.findData(self._pass_id)))
+        several = len(session.brief.passes) > 1
+        self.passes.setVisible(bool(session.brief.passes))
+        self.drop_pass.setVisible(several)
+        self._show_over(session.brief.passes, item)
+        parts: Sequence[Part] = () if item is None else session.brief.parts_of(item)
+        while len(self.rows) < len(parts):
+            self.rows.append(_PartRow(self, self._grid, len(self.rows)))
+        for index, row in enumerate(self.rows):
+            row.show_part(parts[index] if index < len(parts) else None)
+        self._empty.setVisible(not parts)
+        self.find_button.setEnabled(bool(parts))
+        self._ask_for(session)
+        self._turn_page(self.tabs.currentIndex())
+
+    def _show_over(self, passes: Sequence[Pass], item: Pass | None) -> None:
+        others = [one for one in passes if item is not None and one.id != item.id]
+        self.over.clear()
+        self.over.addItem("nothing", "")
+        for one in others:
+            self.over.addItem(one.name, one.id)
+        chosen = item.over[0] if item is not None and item.over else ""
+        self.over.setCurrentIndex(max(0, self.over.findData(chosen)))
+        for widget in (self.over, self._over_label):
+            widget.setVisible(bool(others))
+
+    def _turn_page(self, index: int) -> None:
+        self._stack.setCurrentIndex(index)
+        page = self.pages[index]
+        page.show_answer(self.answered)
+
+    # ── working it out ────────────────────────────────────────────────────────────────────────
+    def _ask_for(self, session: Session) -> None:
+        setup = session.setup
+        wanted = (
+            session.brief,
+            session.later,
+            session.kit,
+            session.computer,
+            setup.room,
+            setup.audio,
+            setup.school,
+            tuple(line for line in setup.lines if line.is_fixed),
+            self._pass_id,
+        )
+        if wanted != self._asked_for:
+            self._asked_for = wanted
+            self.answered = None
+            self._timer.start()
+
+    def _work(self) -> None:
+        session, pass_id = self._document.session, self._pass_id
+        if not pass_id or not session.brief.parts:
+            self._worker.cancel("brief")
+            self._turn_page(self.tabs.currentIndex())
+            return
+
+        def done(found: object) -> None:
+            if isinstance(found, Answered) and found.pass_id == self._pass_id:
+                self.answered = found
+                self._turn_page(self.tabs.currentIndex())
+
+        self._worker.run(
+            "brief", lambda report, stopped: answer(session, pass_id, report, stopped), done
+        )
+
+    def _on_progress(self, name: str, share: float) -> None:
+        if name == "brief" and self.answered is None:
+            self.needs.show_progress(share)
+
+    # ── doing ─────────────────────────────────────────────────────────────────────────────────
+    def ask_part(self) -> None:
+        """Ask who plays what, and add it."""
+        from verve.app.part_dialog import PartDialog
+
+        dialog = PartDialog(catalogue(), self)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self.add_parts((dialog.part(),), f"part {dialog.part().name}")
+        dialog.deleteLater()
+
+    def add_ensemble(self, key: str) -> None:
+        """Add all parts of a usual ensemble."""
+        entries = catalogue()
+        ensemble = next(item for item in entries.ensembles if item.id == key)
+        self.add_parts(ensemble_parts(entries, ensemble), ensemble.name)
+
+    def add_parts(self, parts: Sequence[Part], label: str) -> None:
+        """Add parts to the pass that is shown, or to a first one."""
+        item = self.current
+
+        def change(session: Session) -> Session:
+            key = item.id if item is not None else ""
+            if not key:
+                session, key = add_pass(session, "All together")
+            for part in parts:
+                session, _ = add_part(session, key, part)
+            return session
+
+        self._document.edit(label, change)
+
+    def change_part(self, part: Part) -> None:
+        """Change one part."""
+        self._document.edit(f"part {part.name}", lambda session: change_part(session, part))
+
+    def remove_part(self, part: Part) -> None:
+        """Take one part out."""
+        self._document.edit(
+            f"removal of {part.name}", lambda session: remove_part(session, part.id)
+        )
+
+    def _choose_pass(self, index: int) -> None:
+        self._pass_id = self.passes.itemData(index)
+        self.refresh()
+
+    def _choose_over(self, index: int) -> None:
+        item, over = self.current, self.over.itemData(index)
+        if item is not None:
+            changed = item.model_copy(update={"over": (over,) if over else ()})
+            self._document.edit(
+                f"what {item.name} is played over", lambda session: change_pass(session, changed)
+            )
+
+    def _add_pass(self) -> None:
+        made: list[str] = []
+
+        def change(session: Session) -> Session:
+            session, key = add_pass(session, f"Pass {len(session.brief.passes) + 1}")
+            made.append(key)
+            return session
+
+        if self._document.edit("new pass", change):
+            self._pass_id = made[-1]
+            self.refresh()
+
+    def _remove_pass(self) -> None:
+        item = self.current
+        if item is not None:
+            self._document.edit(
+                f"removal of {item.name}", lambda session: remove_pass(session, item.id)
+            )

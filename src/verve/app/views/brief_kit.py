@@ -1,0 +1,151 @@
+"""Kit: what is owned, borrowed or wished for, with how many of each."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from verve.app.document import Document
+from verve.app.kit_dialog import KitDialog
+from verve.app.views.brief_answer import Answered
+from verve.app.widgets.labels import caption
+from verve.app.widgets.table import Table
+from verve.core.datasheet import OwnGear
+from verve.core.errors import VerveError
+from verve.core.session import Session, add_kit, read_kit, set_kit, write_kit
+
+_FILES = "Kits (*.json);;All files (*)"
+_STATUS = {"owned": "owned", "borrowed": "borrowed", "wished": "to be bought"}
+
+
+class KitPage(QWidget):
+    """A table of everything there is; quantities are written into it."""
+
+    def __init__(self, document: Document, own_gear: Callable[[], OwnGear]) -> None:
+        super().__init__()
+        self._document, self._own_gear = document, own_gear
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 4, 0, 0)
+        self.empty = caption(
+            "Nothing here yet. Put in what you own: microphones, boxes, interface, cables, stands. Only "
+            "what is here is used to find a way in.",
+            wrap=True,
+        )
+        layout.addWidget(self.empty)
+        self.table = Table(
+            ("Thing", "how many", "kind", "whose"),
+            "The kit",
+            numbers=(1,),
+            writable=(1,),
+        )
+        layout.addWidget(self.table, 1)
+        row = QHBoxLayout()
+        self.add, self.remove = QPushButton("Put in…"), QPushButton("Take out")
+        self.bring, self.carry = QPushButton("Bring in…"), QPushButton("Carry out…")
+        for button, says in (
+            (self.add, "From the catalogue or your own gear, as many as you have"),
+            (self.remove, "Takes the chosen thing out of the kit; undo brings it back"),
+            (self.bring, "Adds everything of a kit file"),
+            (self.carry, "Writes the kit to a file, for other sessions"),
+        ):
+            button.setToolTip(says)
+            row.addWidget(button)
+        row.addStretch(1)
+        self._message = QLabel()
+        row.addWidget(self._message)
+        layout.addLayout(row)
+        # ── connections ──
+        self.add.clicked.connect(self._add)
+        self.remove.clicked.connect(self._remove)
+        self.bring.clicked.connect(self._bring)
+        self.carry.clicked.connect(self._carry)
+        self.table.written.connect(self._write)
+
+    def show_answer(self, _: Answered | None) -> None:
+        """Draw the kit."""
+        kit = self._document.session.kit
+        self.empty.setVisible(not kit)
+        rows = []
+        for item in kit:
+            kind = "cable" if item.cable is not None else "accessory"
+            if item.device is not None:
+                kind = item.device.kind.replace("_", " ").replace("di", "DI box")
+            rows.append((item.name, str(item.quantity), kind, _STATUS[item.status]))
+        self.table.show_rows(rows)
+
+    def _add(self) -> None:
+        dialog = KitDialog(self._own_gear(), self)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            items = dialog.items()
+
+            def change(session: Session) -> Session:
+                for item in items:
+                    session, _ = add_kit(session, item)
+                return session
+
+            if items:
+                self._document.edit("kit", change)
+        dialog.deleteLater()
+
+    def _remove(self) -> None:
+        row, kit = self.table.currentRow(), self._document.session.kit
+        if 0 <= row < len(kit):
+            left = (*kit[:row], *kit[row + 1 :])
+            self._document.edit(
+                f"removal of {kit[row].name}", lambda session: set_kit(session, left)
+            )
+
+    def _write(self, row: int, column: int, words: str) -> None:
+        kit = self._document.session.kit
+        if column != 1 or row >= len(kit):
+            return
+        try:
+            quantity = int(words.strip())
+        except ValueError:
+            self._document.refused.emit(f"How many: must be a whole number from 0; got {words!r}")
+            self.show_answer(None)
+            return
+        changed = kit[row].model_copy(update={"quantity": quantity})
+        fresh = (*kit[:row], changed, *kit[row + 1 :])
+        if not self._document.edit(f"how many of {changed.name}", lambda s: set_kit(s, fresh)):
+            self.show_answer(None)
+
+    def _bring(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Bring a kit in", str(Path.home()), _FILES)
+        if name:
+            self.bring_in(Path(name))
+
+    def bring_in(self, path: Path) -> None:
+        """Add a kit file; one that is no kit is told, and nothing changes."""
+
+        def change(session: Session) -> Session:
+            for item in read_kit(path):
+                session, _ = add_kit(session, item)
+            return session
+
+        self._document.edit(f"kit of {path.name}", change)
+
+    def _carry(self) -> None:
+        start = str(Path.home() / "kit.json")
+        name, _ = QFileDialog.getSaveFileName(self, "Carry the kit out", start, _FILES)
+        if name:
+            self.carry_out(Path(name))
+
+    def carry_out(self, path: Path) -> None:
+        """Write the kit to a file."""
+        try:
+            write_kit(path, self._document.session.kit)
+        except VerveError as error:
+            self._document.refused.emit(str(error))
+            return
+        self._message.setText(f"Wrote {path.name}")

@@ -1,0 +1,237 @@
+"""To get: the shopping list with the prices somebody typed, two packages side by side."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QInputDialog,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from verve.app.document import Document
+from verve.app.paper import write_pdf
+from verve.app.views.brief_answer import Answered
+from verve.app.widgets.labels import caption, number
+from verve.app.widgets.table import Table
+from verve.core.errors import FileError, InputError, VerveError
+from verve.core.session import Session, Shopping, Wish, add_wish, set_shopping, write_atomically
+from verve.core.sheets import shopping_csv, shopping_html
+from verve.core.shop import PACKAGES, ListRow, parse_price, price_text, rows_of, totals_of
+
+_THING, _COUNT, _OWNED, _PRICE, _PER, _SHOP, _PACKAGE = range(7)
+_PACKAGE_WORDS = {"both": "both", "enough": "only for now", "lasting": "only lasting"}
+_FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
+
+
+class ShopPage(QWidget):
+    """Rows to write in; what is owned already costs nothing."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 4, 0, 0)
+        self.empty = caption(
+            "Nothing to get. Add things here, or take “Buy” among the ways out in Needs. Prices and "
+            "shops are yours to type; none are shipped.",
+            wrap=True,
+        )
+        layout.addWidget(self.empty)
+        self.table = Table(
+            ("Thing", "how many", "owned", "price", "per", "shop", "package", *PACKAGES.values()),
+            "The shopping list",
+            numbers=(_COUNT, _OWNED, _PRICE, 7, 8),
+            writable=(_THING, _COUNT, _PRICE, _SHOP),
+        )
+        layout.addWidget(self.table, 1)
+        sums = QHBoxLayout()
+        self.currency, self.tax = QLineEdit(), QLineEdit()
+        self.currency.setFixedWidth(52)
+        self.tax.setFixedWidth(64)
+        self.currency.setMaxLength(8)
+        self.currency.setAccessibleName("Currency")
+        self.tax.setAccessibleName("Tax in percent")
+        self.tax.setToolTip("Added to every price; 0 if your prices have it in them")
+        sums.addWidget(caption("Currency"))
+        sums.addWidget(self.currency)
+        sums.addWidget(caption("tax %"))
+        sums.addWidget(self.tax)
+        sums.addStretch(1)
+        self.totals = number()
+        layout.addWidget(self.totals)
+        layout.addLayout(sums)
+        row = QHBoxLayout()
+        self.buttons: dict[str, QPushButton] = {}
+        for name, says, slot in (
+            ("Add…", "Something to get, by its name", self._add),
+            ("Per pair or piece", "Whether the price is for two or for one", self._turn_per),
+            ("Which package", "Enough for now, lasting, or both", self._turn_package),
+            ("Take off", "Takes the chosen row off the list", self._remove),
+            ("On paper…", "PDF, web page or table, with a box to tick", self._paper),
+        ):
+            button = QPushButton(name)
+            button.setToolTip(says)
+            button.clicked.connect(slot)
+            row.addWidget(button)
+            self.buttons[name] = button
+        row.addStretch(1)
+        layout.addLayout(row)
+        # ── connections ──
+        self.table.written.connect(self._write)
+        self.table.asked.connect(self._ask)
+        self.currency.editingFinished.connect(self._money)
+        self.tax.editingFinished.connect(self._money)
+
+    def _rows(self) -> tuple[ListRow, ...]:
+        return rows_of(self._document.session)
+
+    def show_answer(self, _: Answered | None) -> None:
+        """Draw the list."""
+        shopping = self._document.session.shopping
+        rows = self._rows()
+        self.empty.setVisible(not rows)
+        money = shopping.currency
+        self.table.show_rows([self._cells(row, money) for row in rows])
+        if not self.currency.hasFocus():
+            self.currency.setText(money)
+        if not self.tax.hasFocus():
+            self.tax.setText(f"{shopping.tax_percent:g}")
+        said = []
+        for total in totals_of(rows, shopping):
+            unknown = f" + {total.unknown} without a price" if total.unknown else ""
+            said.append(f"{PACKAGES[total.package]}: {price_text(total.total, money)}{unknown}")
+        self.totals.setText("    ".join(said) if rows else "")
+        for name in ("Per pair or piece", "Which package", "Take off", "On paper…"):
+            self.buttons[name].setEnabled(bool(rows))
+
+    def _cells(self, row: ListRow, money: str) -> Sequence[str]:
+        wish = row.wish
+        sides = [
+            price_text(row.total_in(package), money)
+            if wish.package in {package, "both"}
+            else "not in it"
+            for package in PACKAGES
+        ]
+        price = "" if wish.price is None else f"{wish.price:.2f}"
+        per = "pair" if wish.per_pair else "piece"
+        return (
+            wish.name,
+            str(wish.quantity),
+            str(row.owned),
+            price,
+            per,
+            wish.shop,
+            _PACKAGE_WORDS[wish.package],
+            *sides,
+        )
+
+    # ── doing ─────────────────────────────────────────────────────────────────────────────────
+    def _chosen(self) -> Wish | None:
+        wishes = self._document.session.shopping.wishes
+        row = self.table.currentRow()
+        return wishes[row] if 0 <= row < len(wishes) else None
+
+    def _edit(self, label: str, **update: object) -> None:
+        def change(session: Session) -> Session:
+            shopping: Shopping = session.shopping.model_copy(update=update)
+            return set_shopping(session, shopping)
+
+        if not self._document.edit(label, change):
+            self.show_answer(None)
+
+    def _change(self, wish: Wish, **update: object) -> None:
+        changed = wish.model_copy(update=update)
+        wishes = self._document.session.shopping.wishes
+        fresh = tuple(changed if x.id == wish.id else x for x in wishes)
+        self._edit(f"{wish.name} on the list", wishes=fresh)
+
+    def _write(self, row: int, column: int, words: str) -> None:
+        wishes = self._document.session.shopping.wishes
+        if row >= len(wishes):
+            return
+        wish = wishes[row]
+        try:
+            if column == _PRICE:
+                self._change(wish, price=parse_price(words))
+            elif column == _COUNT:
+                self._change(wish, quantity=int(words))
+            elif column == _SHOP:
+                self._change(wish, shop=words.strip()[:80])
+            elif column == _THING and words.strip():
+                self._change(wish, name=words.strip()[:80])
+        except InputError as error:
+            self._document.refused.emit(str(error))
+            self.show_answer(None)
+        except ValueError:
+            self._document.refused.emit(f"How many: must be a whole number; got {words!r}")
+            self.show_answer(None)
+
+    def _add(self) -> None:
+        name, is_given = QInputDialog.getText(self, "To get", "What?")
+        if is_given and name.strip():
+            self.add_wish(name)
+
+    def add_wish(self, name: str) -> None:
+        """Put something on the list."""
+        wish = Wish(id="wish", name=" ".join(name.split())[:80])
+        self._document.edit(f"{wish.name} on the list", lambda s: add_wish(s, wish)[0])
+
+    def _turn_per(self) -> None:
+        wish = self._chosen()
+        if wish is not None:
+            self._change(wish, per_pair=not wish.per_pair)
+
+    def _turn_package(self) -> None:
+        wish = self._chosen()
+        if wish is not None:
+            order = list(_PACKAGE_WORDS)
+            self._change(wish, package=order[(order.index(wish.package) + 1) % len(order)])
+
+    def _remove(self) -> None:
+        wish = self._chosen()
+        if wish is not None:
+            wishes = self._document.session.shopping.wishes
+            self._edit(f"{wish.name} on the list", wishes=tuple(x for x in wishes if x != wish))
+
+    def _money(self) -> None:
+        shopping = self._document.session.shopping
+        currency = self.currency.text().strip() or shopping.currency
+        try:
+            tax = parse_price(self.tax.text()) or 0.0
+        except InputError as error:
+            self._document.refused.emit(str(error))
+            self.show_answer(None)
+            return
+        if (currency, tax) != (shopping.currency, shopping.tax_percent):
+            self._edit("currency and tax", currency=currency, tax_percent=tax)
+
+    def _ask(self, row: int) -> None:
+        rows = self._rows()
+        if row < len(rows):
+            self._document.ask(rows[row].wish.name, (rows[row].fact(),))
+
+    def _paper(self) -> None:
+        start = str(Path.home() / "to get.pdf")
+        name, _ = QFileDialog.getSaveFileName(self, "The list on paper", start, _FILES)
+        if name:
+            self.put_on_paper(Path(name))
+
+    def put_on_paper(self, path: Path) -> None:
+        """Write the list as PDF, web page or table, by the ending of the name."""
+        session = self._document.session
+        try:
+            if path.suffix.lower() == ".csv":
+                write_atomically(path, shopping_csv(session))
+            elif path.suffix.lower() in {".html", ".htm"}:
+                write_atomically(path, shopping_html(session))
+            else:
+                write_pdf(path, shopping_html(session))
+        except (FileError, VerveError) as error:
+            self._document.refused.emit(str(error))

@@ -1,0 +1,71 @@
+"""Kit files: what somebody owns, with quantities, to be carried from session to session."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from pydantic import ValidationError
+
+from verve.core.errors import FileError, InputError, from_validation_error
+from verve.core.session._brief import KitItem
+from verve.core.session._file import write_atomically
+from verve.core.session._gear import Frozen
+
+KIT_FORMAT = "verve-kit"
+_VERSION = 1
+_LARGEST_BYTES = 20_000_000
+
+
+class _KitFile(Frozen):
+    kit: tuple[KitItem, ...]
+
+
+def kit_to_json(kit: tuple[KitItem, ...]) -> str:
+    """The text of a kit file."""
+    body = {
+        "format": KIT_FORMAT,
+        "version": _VERSION,
+        "kit": [item.model_dump(mode="json", exclude_none=True) for item in kit],
+    }
+    return json.dumps(body, ensure_ascii=False, indent=1) + "\n"
+
+
+def kit_from_json(text: str, place: str) -> tuple[KitItem, ...]:
+    """raises: InputError naming place and remedy if it is not one, or of a newer version"""
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise InputError(place, f"is not a kit file, its JSON breaks off ({error})") from error
+    if not isinstance(data, dict) or data.get("format") != KIT_FORMAT:
+        raise InputError(f"{place}: format", f'must be "{KIT_FORMAT}"; choose a kit file')
+    version = data.get("version")
+    if type(version) is not int or version < 1:
+        raise InputError(f"{place}: version", "must be a whole number from 1", version)
+    if version > _VERSION:
+        rule = f"is newer than this Verve reads (up to {_VERSION}); open it with a newer Verve"
+        raise InputError(f"{place}: version", rule, version)
+    body = {key: value for key, value in data.items() if key not in {"format", "version"}}
+    try:
+        return _KitFile.model_validate_json(json.dumps(body)).kit
+    except ValidationError as error:
+        raise from_validation_error(error, f"{place}: kit file") from None
+
+
+def read_kit(path: Path) -> tuple[KitItem, ...]:
+    """raises: FileError if it cannot be read; InputError if it is no kit"""
+    try:
+        if path.stat().st_size > _LARGEST_BYTES:
+            raise FileError(path, "is too large to be a kit", "Choose another file.")
+        text = path.read_text(encoding="utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise FileError(path, "is not text", "Choose a kit file.") from error
+    except OSError as error:
+        remedy = "Check the name and that you may read it."
+        raise FileError(path, f"cannot be read: {error.strerror}", remedy) from error
+    return kit_from_json(text, path.name)
+
+
+def write_kit(path: Path, kit: tuple[KitItem, ...]) -> None:
+    """raises: FileError if it cannot be written"""
+    write_atomically(path, kit_to_json(kit))
