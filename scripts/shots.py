@@ -9,7 +9,8 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QEventLoop, QTimer
+from PyQt6.QtCore import QEventLoop, QSize, Qt, QTimer
+from PyQt6.QtGui import QImage, QPainter, QTextDocument
 from PyQt6.QtWidgets import QApplication
 
 from verve.app import theme
@@ -19,7 +20,7 @@ from verve.app.gear import DataSheetDialog
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
 from verve.core.catalogue import catalogue
-from verve.core.sheets import derivation_text
+from verve.core.sheets import derivation_text, patch_html
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 _LONGEST_S = 60.0
@@ -67,6 +68,7 @@ class Shots:
         window.show()
         window.show_demo()
         self.take("stage-first-look")
+        self._brief()
         window.go("patch")
         self.take("patch")
         dialog = AddLineDialog(catalogue(), window)
@@ -115,6 +117,43 @@ class Shots:
         if not self._wanted or "calculation" in self._wanted:
             dialog.grab().save(str(self._folder / "calculation.png"))
         dialog.close()
+
+    def _brief(self) -> None:
+        """Brief and what follows from it; the patch that is found for it is undone again."""
+        window = self.window
+        window.go("brief")
+        view = window.brief
+        view.passes.setCurrentIndex(view.passes.findData("finale"))
+        view.passes.activated.emit(view.passes.currentIndex())
+        _until(lambda: view.answered is not None)
+        self.take("brief")
+        for page, name in ((2, "to-get"), (4, "which-microphone")):
+            view.tabs.setCurrentIndex(page)
+            _until(lambda: not window.worker.is_busy("microphones"))
+            view.microphones.table.setCurrentCell(1, 0)
+            self.take(name)
+        view.tabs.setCurrentIndex(0)
+        window.find_way("evening")
+        _until(lambda: not window.worker.is_busy("way"))
+        self.take("patch-whole")
+        self._paper()
+        window.document.undo()
+        window.patch.tabs.setCurrentIndex(0)
+
+    def _paper(self) -> None:
+        """The patch list as it comes out of the printer, its first page."""
+        if self._wanted and "patch-on-paper" not in self._wanted:
+            return
+        page = QImage(QSize(794, 1123), QImage.Format.Format_RGB32)
+        page.fill(Qt.GlobalColor.white)
+        document = QTextDocument()
+        document.setHtml(patch_html(self.window.document.assessment))
+        document.setTextWidth(794 - 2 * 57)
+        painter = QPainter(page)
+        painter.translate(57, 57)
+        document.drawContents(painter)
+        painter.end()
+        page.save(str(self._folder / "patch-on-paper.png"))
 
     def _data_sheet(self) -> None:
         dialog = DataSheetDialog(parent=self.window)

@@ -59,7 +59,9 @@ def test_assess_tells_lines_findings_and_the_next_thing(demo_file: Path, capsys:
 
 def test_assess_ends_well_when_nothing_stops(mended_file: Path, capsys: Capture) -> None:
     assert main(["assess", str(mended_file)]) == 0
-    assert "Nothing is wrong." in capsys.readouterr().out
+    out = capsys.readouterr().out
+    assert "STOP" not in out
+    assert "keeps the bass" in out, "what only is to be known is told, and ends well"
 
 
 def test_assess_as_json_is_one_object(demo_file: Path, capsys: Capture) -> None:

@@ -117,7 +117,8 @@ def test_the_recorder_can_be_set_and_set_back(ready: MainWindow) -> None:
     ready.check.buffer.activated.emit(index)
     assert ready.document.session.setup.audio.buffer_frames == 512
     assert "21.3 ms" in ready.check._round_trip.accessibleName()
-    assert [f.rule for f in ready.document.assessment.findings] == ["buffer_large"]
+    rules = [f.rule for f in ready.document.assessment.findings if f.severity != "know"]
+    assert rules == ["buffer_large"]
     ready.undo_action.trigger()
     assert ready.check.buffer.currentData() == 64
 

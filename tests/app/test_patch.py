@@ -49,7 +49,7 @@ def test_an_input_mode_is_chosen_and_its_gain_range_follows(patch: MainWindow) -
     mode.activated.emit(index)
     item = patch.document.line
     assert item is not None
-    assert item.findings == ()
+    assert [f.rule for f in item.findings] == ["bass_thin"]
     assert mode.currentText() == "instrument"
 
 

@@ -83,6 +83,7 @@ def take_of(session: Session, number: int = 1) -> Take:
     )
 
 
+DEMO = demo_session()
 GAIN = Change(owner="interface", channel="in.1", name="gain_db", value=20.0)
 
 EDITS: dict[str, Callable[[Session], Session]] = {
@@ -108,19 +109,19 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     ),
     "add_pass": lambda s: add_pass(s, "Encore")[0],
     "change_pass": lambda s: change_pass(
-        s, s.brief.passes[0].model_copy(update={"name": "The songs again"})
+        s, DEMO.brief.passes[0].model_copy(update={"name": "The songs again"})
     ),
     "remove_pass": lambda s: remove_pass(s, "finale"),
     "split_pass": lambda s: split_pass(s, "evening", ("voice",)),
-    "add_part": lambda s: add_part(s, "evening", s.brief.parts[0])[0],
+    "add_part": lambda s: add_part(s, "evening", DEMO.brief.parts[0])[0],
     "change_part": lambda s: change_part(
-        s, s.brief.parts[0].model_copy(update={"performer": "Somebody else"})
+        s, DEMO.brief.parts[0].model_copy(update={"performer": "Somebody else"})
     ),
     "remove_part": lambda s: remove_part(s, "harp"),
     "set_brief": lambda s: set_brief(s, Brief()),
     "set_later": lambda s: set_later(s, None),
     "set_kit": lambda s: set_kit(s, s.kit[1:]),
-    "add_kit": lambda s: add_kit(s, s.kit[0])[0],
+    "add_kit": lambda s: add_kit(s, DEMO.kit[0])[0],
     "set_shopping": lambda s: set_shopping(s, Shopping(currency="fr.")),
     "add_wish": lambda s: add_wish(s, Wish(id="x", name="Tape"))[0],
     "set_computer": lambda s: set_computer(s, Computer(memory_gb=32.0)),
@@ -135,24 +136,24 @@ REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
         "must be a control of this session",
     ),
     "a part that cannot be taken so": (
-        lambda s: change_part(s, s.brief.parts[0].model_copy(update={"capture": "stereo"})),
+        lambda s: change_part(s, DEMO.brief.parts[0].model_copy(update={"capture": "stereo"})),
         "needs something with a plug",
     ),
     "no such part": (
-        lambda s: change_part(s, s.brief.parts[0].model_copy(update={"id": "nobody"})),
+        lambda s: change_part(s, DEMO.brief.parts[0].model_copy(update={"id": "nobody"})),
         "must be a part of this session",
     ),
-    "no such pass": (lambda s: add_part(s, "never", s.brief.parts[0])[0], "must be a pass"),
+    "no such pass": (lambda s: add_part(s, "never", DEMO.brief.parts[0])[0], "must be a pass"),
     "played over itself": (
-        lambda s: change_pass(s, s.brief.passes[0].model_copy(update={"over": ("evening",)})),
+        lambda s: change_pass(s, DEMO.brief.passes[0].model_copy(update={"over": ("evening",)})),
         "must name another pass",
     ),
     "a kit with one thing twice": (
-        lambda s: set_kit(s, (s.kit[0], s.kit[0])),
+        lambda s: set_kit(s, (DEMO.kit[0], DEMO.kit[0])),
         "must stand only once",
     ),
     "less than nothing in the kit": (
-        lambda s: set_kit(s, (s.kit[0].model_copy(update={"quantity": -1}),)),
+        lambda s: set_kit(s, (DEMO.kit[0].model_copy(update={"quantity": -1}),)),
         "at least 0",
     ),
     "no such line to keep": (

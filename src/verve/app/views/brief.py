@@ -76,6 +76,7 @@ class _PartRow:
         self.performer.setPlaceholderText("who")
         for box in (self.take, self.principle):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+            box.setMaximumWidth(168)
         for value, words in _PRINCIPLES:
             self.principle.addItem(words, value)
         self.widgets: tuple[QWidget, ...] = (
@@ -103,6 +104,7 @@ class _PartRow:
         for field, words in ((self.performer, part.performer), (self.name, part.name)):
             if not field.hasFocus() or not field.isModified():
                 field.setText(words)
+                field.setCursorPosition(0)
         self.performer.setAccessibleName(f"Who plays {part.name}")
         self.name.setAccessibleName(f"Name of the part {part.name}")
         figures = source_of(part)

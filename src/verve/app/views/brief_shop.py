@@ -26,7 +26,7 @@ from verve.core.sheets import shopping_csv, shopping_html
 from verve.core.shop import PACKAGES, ListRow, parse_price, price_text, rows_of, totals_of
 
 _THING, _COUNT, _OWNED, _PRICE, _PER, _SHOP, _PACKAGE = range(7)
-_PACKAGE_WORDS = {"both": "both", "enough": "only for now", "lasting": "only lasting"}
+_PACKAGE_WORDS = {"both": "both", "enough": "now", "lasting": "lasting"}
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
 
 
@@ -45,10 +45,11 @@ class ShopPage(QWidget):
         )
         layout.addWidget(self.empty)
         self.table = Table(
-            ("Thing", "how many", "owned", "price", "per", "shop", "package", *PACKAGES.values()),
+            ("Thing", "count", "owned", "price", "per", "shop", "in", "now", "lasting"),
             "The shopping list",
             numbers=(_COUNT, _OWNED, _PRICE, 7, 8),
             writable=(_THING, _COUNT, _PRICE, _SHOP),
+            stretched=(_THING, _SHOP),
         )
         layout.addWidget(self.table, 1)
         sums = QHBoxLayout()
@@ -114,9 +115,7 @@ class ShopPage(QWidget):
     def _cells(self, row: ListRow, money: str) -> Sequence[str]:
         wish = row.wish
         sides = [
-            price_text(row.total_in(package), money)
-            if wish.package in {package, "both"}
-            else "not in it"
+            price_text(row.total_in(package), money) if wish.package in {package, "both"} else ""
             for package in PACKAGES
         ]
         price = "" if wish.price is None else f"{wish.price:.2f}"

@@ -107,7 +107,7 @@ class PatchPage(QWidget):
             wraps=True,
         )
         self.table.setToolTip("Press a line to see why it goes this way")
-        layout.addWidget(self.table, 3)
+        layout.addWidget(self.table, 6)
         self._says = caption(wrap=True)
         layout.addWidget(self._says)
         area = QScrollArea()

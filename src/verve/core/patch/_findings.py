@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from functools import lru_cache
 
@@ -271,6 +272,47 @@ def _shared_inputs(states: Sequence[LineState]) -> list[Finding]:
     return found
 
 
+_LOWEST_BASS_HZ = 50.0
+"""A piezo whose bass ends above this sounds thin on most instruments (typical)."""
+
+
+def _bass_thin(state: LineState) -> Finding | None:
+    """A piezo and the resistance it looks into are a low cut: its corner may lie within the music."""
+    figures = state.route.source.figures
+    if not isinstance(figures, PiezoFigures) or state.reading is None:
+        return None
+    junction = state.reading.junction(0)
+    hz = state.reading.band.hz
+    at = int(np.abs(hz - 100.0).argmin())
+    load = np.broadcast_to(np.asarray(junction.load_admittance_s), hz.shape)[at]
+    conductance = float(load.real)
+    capacitance = figures.capacitance_f + float(load.imag) / (2.0 * math.pi * float(hz[at]))
+    corner_hz = conductance / (2.0 * math.pi * capacitance)
+    if corner_hz <= _LOWEST_BASS_HZ:
+        return None
+    resistance = 1.0 / conductance
+    return Finding(
+        rule="bass_thin",
+        severity="know",
+        step="patch",
+        line=state.line.id,
+        title=f"{state.line.name} loses its bass below {corner_hz:.0f} Hz",
+        brief=f"bass ends at {corner_hz:.0f} Hz",
+        cost="A piezo into too small a resistance is a low cut; nothing later brings it back well.",
+        advice="A DI box made for piezo pickups, with 10 MΩ or so, keeps the bass.",
+        size_db=corner_hz / _LOWEST_BASS_HZ,
+        facts=(
+            Fact(
+                label="Bass ends",
+                text=f"{corner_hz:.0f} Hz",
+                origin="computed",
+                how=f"1 ÷ 2πRC with {resistance / 1e6:.2g} MΩ and {capacitance * 1e9:.2g} nF, the cable "
+                "included; −3 dB of a low cut of first order",
+            ),
+        ),
+    )
+
+
 _CLOCK_PPM = 50.0
 """How far the clocks of two separate devices may differ (typical of crystals)."""
 
@@ -322,6 +364,7 @@ def _of_line(state: LineState) -> tuple[Finding, ...]:
         None if loaded else _wrong_mode(state),
         _volume_down(state),
         _preamp_behind_mixer(state),
+        None if loaded else _bass_thin(state),
         *_faders(state),
     ]
     return tuple(finding for finding in maybe if finding is not None)

@@ -252,6 +252,10 @@ td.box { width: 18pt; font-size: 16pt; }
 """
 
 
+TABLE = "<table width='100%' cellpadding='4' cellspacing='0'>"
+"""Attributes, since what prints it knows few styles of cells."""
+
+
 def patch_html(assessment: Assessment) -> str:
     """The patch as a page: large, black on white, a box to tick for every connection."""
     session = assessment.session
@@ -262,7 +266,7 @@ def patch_html(assessment: Assessment) -> str:
         f"<p>{_e(room)}{' · ' if room else ''}{audio.sample_rate_hz / 1000:g} kHz, "
         f"{audio.bit_depth} bit. Monitors and headphones down while you plug; phantom power last.</p>"
     )
-    body.append("<table><tr><th></th><th>line</th><th>from</th><th>cable</th><th>to</th></tr>")
+    body.append("{TABLE}<tr><th></th><th>line</th><th>from</th><th>cable</th><th>to</th></tr>")
     for row in patch_rows(assessment):
         for index, leg in enumerate(row.legs):
             who = f" ({row.who})" if row.who and row.who != row.what else ""
@@ -273,7 +277,7 @@ def patch_html(assessment: Assessment) -> str:
                 f'<tr><td class="box">☐</td><td class="line">{name}</td><td>{start}</td>'
                 f"<td>{cable}</td><td>{_e(leg.end)}</td></tr>"
             )
-    body.append("</table><h2>Settings</h2><table>")
+    body.append(f"</table><h2>Settings</h2>{TABLE}")
     for row in patch_rows(assessment):
         item = assessment.line(row.line)
         peak = None if item is None else item.predicted_peak_dbfs("hardest")
@@ -282,7 +286,7 @@ def patch_html(assessment: Assessment) -> str:
             f'<tr><td class="box">☐</td><td class="line">{_e(row.name)}</td>'
             f"<td>{_e(row.settings)}</td><td>{_e(aim)}</td></tr>"
         )
-    body.append("</table><h2>Tracks</h2><table><tr>")
+    body.append(f"</table><h2>Tracks</h2>{TABLE}<tr>")
     body.append("".join(f"<th>{_e(word)}</th>" for word in TRACK_HEAD) + "</tr>")
     for cells in track_rows(assessment):
         body.append("<tr>" + "".join(f"<td>{_e(cell)}</td>" for cell in cells) + "</tr>")

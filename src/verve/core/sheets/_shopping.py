@@ -7,7 +7,7 @@ import html
 import io
 
 from verve.core.session import Session
-from verve.core.sheets._patch import PAPER_STYLE
+from verve.core.sheets._patch import PAPER_STYLE, TABLE
 from verve.core.shop import PACKAGES, price_text, rows_of, totals_of
 
 _HEAD = ("thing", "quantity", "owned", "to buy", "price", "per", "shop", *PACKAGES.values())
@@ -59,7 +59,7 @@ def shopping_html(session: Session) -> str:
         return html.escape(words)
 
     currency = session.shopping.currency
-    body = [f"<h1>{e(session.title)}: to get</h1><table><tr><th></th>"]
+    body = [f"<h1>{e(session.title)}: to get</h1>{TABLE}<tr><th></th>"]
     body.append("".join(f"<th>{e(word)}</th>" for word in _HEAD) + "</tr>")
     for cells in _cells(session):
         body.append('<tr><td class="box">☐</td>')

@@ -359,7 +359,11 @@ def _rated(way: Way, state: LineState, window: stage.Window, moved_db: float) ->
     headroom = min([*rooms, -peak])
     if headroom < 0.0:
         return None
-    reasons = [f.brief for f in patch.findings([state]) if f.severity == "mend"]
+    reasons = [
+        f.brief
+        for f in patch.findings([state])
+        if f.severity == "mend" or f.rule in {"bass_thin", "noisy"}
+    ]
     if not window.lowest_dbfs - 0.05 <= peak <= window.highest_dbfs + 0.05:
         reasons.append(f"{window.aim_dbfs - peak:.0f} dB short of the aim")
     snr = peak - noise_dbfs
