@@ -18,6 +18,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
+from big_pass import big_pass
 from big_session import big_session
 
 import verve
@@ -26,6 +27,7 @@ from verve.core.chain import clear_cache
 from verve.core.demo import demo_session
 from verve.core.line import levels_of, read_spectra
 from verve.core.session import Change, History, Session, set_control, to_json
+from verve.core.way import find_way
 
 FRAME_MS = 16.0
 
@@ -160,6 +162,11 @@ def _resident_mb() -> float:
     return pages * os.sysconf("SC_PAGE_SIZE") / 1e6
 
 
+def _way_from_nothing(session: Session) -> None:
+    clear_cache()
+    find_way(session, session.brief.passes[0])
+
+
 def assess_rows() -> Iterator[Row]:
     """Whole assessments, nothing remembered, and after one changed gain."""
     session, sixteen, many = demo_session(), big_session(16), big_session(64)
@@ -180,6 +187,13 @@ def assess_rows() -> Iterator[Row]:
     stages, bands = [line[0] for line in lines], [line[1] for line in lines]
     per_line = median_ms(lambda: [levels_of(r) for r in read_spectra(stages, bands)]) / len(lines)
     yield Row("levels, response and noise shares of one of 64", per_line, "ms", 0.4)
+    big = big_pass(16)
+    yield Row(
+        "a way in for 16 sources, 40 pieces of kit",
+        median_ms(lambda: _way_from_nothing(big), times=3),
+        "ms",
+        2000.0,
+    )
     yield Row("memory left behind by 10,000 edits", _memory_grown_mb(session), "MB", 8.0)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "demo.verve.json"

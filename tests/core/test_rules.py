@@ -82,7 +82,7 @@ def test_following_the_next_thing_ends_with_a_rehearsal(demo: Session) -> None:
         peak = item.predicted_peak_dbfs("hardest")
         assert peak is not None
         assert item.target.lowest_dbfs <= peak <= item.target.highest_dbfs
-        expected = "bass ends at 100 Hz" if item.line.id == "cello_line" else "in its corridor"
+        expected = "bass ends at 99 Hz" if item.line.id == "cello_line" else "in its corridor"
         assert item.verdict == expected
 
 

@@ -12,7 +12,7 @@ from verve.app.document import Document
 from verve.app.settings import Settings
 from verve.app.worker import Worker
 from verve.core.errors import VerveError
-from verve.core.session import Device, Session, Source, move_input
+from verve.core.session import Device, Session, Source
 
 if TYPE_CHECKING:
     from verve.core.datasheet import OwnGear
@@ -100,14 +100,11 @@ class Beside(QObject):
         if item is None:
             return
         options = socket_options(self._document.session, item.line.id)
-        dialog = SocketDialog(item.line.name, options, self._window)
+        dialog = SocketDialog(
+            self._document.session, item.line.id, item.line.name, options, self._window
+        )
         if dialog.exec() == QDialog.DialogCode.Accepted:
-            option, line_id = dialog.chosen(), item.line.id
-            if option is not None:
-                self._document.edit(
-                    f"socket of {item.line.name}",
-                    lambda s: move_input(s, line_id, option.port, option.mode),
-                )
+            self._document.edit(f"socket of {item.line.name}", dialog.apply)
         dialog.deleteLater()
 
     def own_gear(self) -> OwnGear:

@@ -16,13 +16,26 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.widgets.corridor import Corridor
+from verve.app.widgets.corridor_shape import shared_scale
 from verve.app.widgets.labels import caption, heading, text
+from verve.app.widgets.pictures import ResponsePicture
 from verve.app.widgets.reason import FactList
 from verve.app.widgets.table import Table
+from verve.core.assess import assess
 from verve.core.catalogue import StandIn
 from verve.core.errors import EditError
-from verve.core.session import Session
-from verve.core.worth import Given, Option, exchange_facts, exchange_verdict, exchanged, given
+from verve.core.session import Session, move_input
+from verve.core.way import recabled
+from verve.core.worth import (
+    Given,
+    Option,
+    exchange_facts,
+    exchange_verdict,
+    exchanged,
+    given,
+    settled,
+)
 
 
 class ExchangeDialog(QDialog):
@@ -150,18 +163,26 @@ class ExchangeDialog(QDialog):
 
 
 class SocketDialog(QDialog):
-    """Free sockets for a line, each with what it would do to the sound before it is taken."""
+    """Free sockets for a line, each with what it would do, as corridor and response, before it is taken."""
 
-    def __init__(self, name: str, options: Sequence[Option], parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        session: Session,
+        line_id: str,
+        name: str,
+        options: Sequence[Option],
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Another socket")
-        self.resize(680, 460)
-        self._options = options
+        self.resize(900, 680)
+        self._session, self._line_id, self._options = session, line_id, options
         layout = QVBoxLayout(self)
         layout.addWidget(heading(f"Another socket for {name}"))
         layout.addWidget(
             caption(
-                "Free ones only; what could harm something is not offered. The gain is set anew.",
+                "Free ones only; what could harm something is not offered. The gain is set anew, and a "
+                "cable that fits is taken from the kit.",
                 wrap=True,
             )
         )
@@ -174,7 +195,14 @@ class SocketDialog(QDialog):
                 for option in options
             ]
         )
-        layout.addWidget(self.table, 1)
+        layout.addWidget(self.table, 2)
+        pictures = QHBoxLayout()
+        self.corridor, self.response = Corridor(), ResponsePicture()
+        # Only to be looked at: nothing is set before the socket is taken.
+        self.corridor.setEnabled(False)
+        pictures.addWidget(self.corridor, 1)
+        pictures.addWidget(self.response, 1)
+        layout.addLayout(pictures, 3)
         buttons = QHBoxLayout()
         buttons.addStretch(1)
         leave, self.take = QPushButton("Leave it"), QPushButton("Move it there")
@@ -185,10 +213,32 @@ class SocketDialog(QDialog):
         layout.addLayout(buttons)
         leave.clicked.connect(self.reject)
         self.take.clicked.connect(self.accept)
+        self.table.currentCellChanged.connect(lambda *_: self._show())
         if options:
             self.table.setCurrentCell(0, 0)
+        self._show()
 
     def chosen(self) -> Option | None:
         """The chosen socket."""
         row = self.table.currentRow()
         return self._options[row] if 0 <= row < len(self._options) else None
+
+    def apply(self, session: Session) -> Session:
+        """The session with the line in the chosen socket, its gain set anew.
+
+        raises: EditError if it cannot be
+        """
+        option = self.chosen()
+        if option is None:
+            raise EditError("Nothing is chosen")
+        moved = move_input(session, self._line_id, option.port, option.mode)
+        return settled(recabled(moved, self._line_id), self._line_id)
+
+    def _show(self) -> None:
+        option = self.chosen()
+        item, scale = None, (-140.0, 30.0)
+        if option is not None:
+            assessment = assess(self.apply(self._session))
+            item, scale = assessment.line(self._line_id), shared_scale(assessment)
+        self.corridor.show_line(item, scale)
+        self.response.show_line(item)

@@ -26,7 +26,7 @@ from verve.app.worker import Worker
 from verve.core.catalogue import catalogue
 from verve.core.datasheet import OwnGear
 from verve.core.errors import InputError
-from verve.core.needs import MicrophoneRow, Worth, microphone_rows, worth_of
+from verve.core.needs import MicrophoneRow, Worth, by_money, microphone_rows, worth_of
 from verve.core.session import (
     Computer,
     DeviceFigures,
@@ -52,8 +52,13 @@ class WorthPage(QWidget):
         self.scope = QComboBox()
         self.scope.setAccessibleName("What is looked at")
         self.scope.addItems(["what is on the list", "the whole catalogue"])
+        self.order = QComboBox()
+        self.order.setAccessibleName("Ranked by")
+        self.order.addItems(["by what it changes", "by what it changes for its price"])
+        self.order.setToolTip("Most first; what has no price comes last when money counts")
         row.addWidget(self._says, 1)
         row.addWidget(self.scope)
+        row.addWidget(self.order)
         layout.addLayout(row)
         self.table = Table(
             ("Thing", "dB", "dB per 100", "what it would change here"),
@@ -63,7 +68,9 @@ class WorthPage(QWidget):
             wraps=True,
         )
         layout.addWidget(self.table, 1)
+        self.scope.setToolTip("Only what you think of getting, or everything there is")
         self.scope.activated.connect(lambda _: self._work(anew=True))
+        self.order.activated.connect(lambda _: self.show_answer(None))
 
     def show_answer(self, _: Answered | None) -> None:
         """Draw it, and work it out where the patch is another one."""
@@ -89,7 +96,7 @@ class WorthPage(QWidget):
                     "" if w.per_money is None else f"{w.per_money:.1f}",
                     w.sentence(),
                 )
-                for w in self._found
+                for w in (by_money(self._found) if self.order.currentIndex() else self._found)
             ]
         )
 

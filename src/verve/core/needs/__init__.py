@@ -4,7 +4,7 @@ from verve.core.needs._computer import Check, checks_of, stream_mb_per_s
 from verve.core.needs._microphones import MicrophoneRow, microphone_rows
 from verve.core.needs._needs import Need, needs_of, spare_devices
 from verve.core.needs._outs import WayOut, ways_out
-from verve.core.needs._worth import Worth, worth_of
+from verve.core.needs._worth import Worth, by_money, worth_of
 
 __all__ = [
     "Check",
@@ -12,6 +12,7 @@ __all__ = [
     "Need",
     "WayOut",
     "Worth",
+    "by_money",
     "checks_of",
     "microphone_rows",
     "needs_of",

@@ -138,7 +138,15 @@ def _stands(way: WayIn, kit: Sequence[KitItem]) -> list[Need]:
         for c in way.choices
         if c.signal.is_air and getattr(c.signal.figures, "player", "") == "voice"
     ]
+    threads = Need(
+        key="threads",
+        label="Thread adapters, 3/8 to 5/8 inch",
+        needed=1 if on_stands else 0,
+        owned=_count(kit, ("thread",)),
+        how="clamps and stands come in both; which yours have is not known, and one in the bag is enough",
+    )
     return [
+        threads,
         Need(
             key="stands",
             label="Microphone stands",

@@ -136,3 +136,8 @@ def _worth(
         room_share=room,
         price=price,
     )
+
+
+def by_money(found: Sequence[Worth]) -> tuple[Worth, ...]:
+    """The same, what changes most for its price first; what has no price last."""
+    return tuple(sorted(found, key=lambda w: (w.per_money is None, -(w.per_money or 0.0), w.name)))

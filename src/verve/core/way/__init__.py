@@ -1,7 +1,7 @@
 """Finding a way in: for all signals of a pass at once, through what the kit has, the best there is."""
 
 from verve.core.way._build import build, kept_of
-from verve.core.way._cables import Picked, Run, fits, pick
+from verve.core.way._cables import Picked, Run, fits, pick, recabled
 from verve.core.way._find import (
     Alternative,
     Choice,
@@ -45,6 +45,7 @@ __all__ = [
     "pick",
     "problem_of",
     "rate",
+    "recabled",
     "signals_of",
     "sockets_of",
     "solve",

@@ -7,7 +7,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from verve.core.session import CableFigures, KitItem, Plug
+from verve.core.errors import EditError
+from verve.core.patch import input_plug, output_plug
+from verve.core.session import (
+    CableFigures,
+    KitItem,
+    Plug,
+    Session,
+    current_mode,
+    routes,
+    with_setup,
+)
 
 SOURCE_M, STAGE_M, SHORT_M = 2.0, 4.0, 0.2
 """How far it usually is from an instrument to its box, from there to the recorder, and between two boxes
@@ -90,3 +100,48 @@ def _cost(unit: KitItem, run: Run) -> float:
         return _NO_FIT
     excess = unit.cable.length_m - run.least_m
     return excess if excess >= 0.0 else -_SHORT_PER_M * excess
+
+
+def recabled(session: Session, line_id: str) -> Session:
+    """The session with a cable that fits at the end of a line, from what the kit has left.
+
+    Where the plugs already fit nothing changes; without a fitting one in the kit it is an assumed one.
+
+    raises: EditError for an unknown line
+    """
+    setup = session.setup
+    route = next((r for r in routes(setup) if r.line.id == line_id), None)
+    if route is None or route.recorder is None:
+        raise EditError(f"{line_id}: must be a line that ends in a recorder")
+    recorder = route.recorder
+    before = route.hops[-2].device.figures if len(route.hops) > 1 else route.source.figures
+    start = output_plug(before)
+    end = input_plug(recorder.device.figures, current_mode(recorder.device, recorder.in_port))
+    if start is None or end is None or recorder.link.cable is None:
+        return session
+    run = Run(
+        id=recorder.link.id,
+        name=route.line.name,
+        start=start,
+        end=end,
+        least_m=min(recorder.link.cable.length_m, STAGE_M),
+    )
+    if fits(recorder.link.cable, run):
+        return session
+    used: dict[str, int] = {}
+    for link in setup.links:
+        if link.kit_item is not None and link.id != run.id:
+            used[link.kit_item] = used.get(link.kit_item, 0) + 1
+    left = [
+        item.model_copy(update={"quantity": max(0, item.quantity - used.get(item.id, 0))})
+        for item in session.kit
+    ]
+    (picked,) = pick([run], left)
+    key = None if picked.item is None else picked.item.id
+    links = tuple(
+        link.model_copy(update={"cable": picked.cable, "kit_item": key})
+        if link.id == run.id
+        else link
+        for link in setup.links
+    )
+    return with_setup(session, links=links)
