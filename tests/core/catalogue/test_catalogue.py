@@ -138,7 +138,15 @@ def test_there_are_at_least_eighty_entries_of_every_kind_a_musician_meets() -> N
     assert sum(len(section) for section in sections) >= 80
     assert {e.kind for e in ENTRIES.accessories.values()} == {"shield", "stand", "adapter"}
     kinds = {e.figures.kind for e in ENTRIES.devices.values()}
-    assert kinds == {"microphone", "preamp", "passive_di", "active_di", "mixer", "interface"}
+    assert kinds == {
+        "microphone",
+        "preamp",
+        "pedal",
+        "passive_di",
+        "active_di",
+        "mixer",
+        "interface",
+    }
     patterns = {
         e.figures.pattern
         for e in ENTRIES.devices.values()

@@ -37,6 +37,7 @@ from verve.core.session import (
     MicrophoneFigures,
     MixerFigures,
     PassiveDiFigures,
+    PedalFigures,
     PickupFigures,
     PiezoFigures,
     PreampFigures,
@@ -242,6 +243,20 @@ def _preamp(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
     return [("preamp", stage)]
 
 
+def _pedal(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
+    figures = hop.device.figures
+    assert isinstance(figures, PedalFigures)
+    stage = Amplifier(
+        input_impedance_ohm=figures.input_impedance_ohm,
+        input_capacitance_f=figures.input_capacitance_f,
+        gain_db=_value(hop.controls, "gain_db", figures.gain_min_db),
+        output_impedance_ohm=figures.output_impedance_ohm,
+        ein_dbu=figures.ein_dbu,
+        max_output_dbu=figures.max_output_dbu,
+    )
+    return [("box", stage)]
+
+
 def _passive_di(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
     figures = hop.device.figures
     assert isinstance(figures, PassiveDiFigures)
@@ -320,14 +335,18 @@ def _mixer(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
     main = hop.device.settings.get("main", NOTHING_SET).fader_db or 0.0
     side = "right" if hop.out_port == "main.right" else "left"
     fader_db = _value(controls, "fader_db", 0.0)
+    is_direct = (hop.out_port or "").startswith("direct.")
     channel = Amplifier(
         input_impedance_ohm=item.input_impedance_ohm,
+        output_impedance_ohm=figures.output_impedance_ohm if is_direct else 0.0,
         gain_db=_value(controls, "gain_db", item.trim_min_db),
         ein_dbu=item.ein_dbu,
         ein_source_ohm=item.ein_source_ohm,
         max_input_dbu=item.max_input_dbu,
         max_output_dbu=figures.max_output_dbu,
     )
+    if is_direct:
+        return [("channel", channel)]
     fader = Amplifier(
         input_impedance_ohm=_BUS_INPUT_OHM,
         gain_db=fader_db + pan_gain_db(_value(controls, "pan", 0.0), side),
@@ -345,6 +364,7 @@ def _mixer(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
 
 _MAKERS: dict[str, Callable[[Hop, Setup], list[tuple[str, Stage]]]] = {
     "preamp": _preamp,
+    "pedal": _pedal,
     "passive_di": _passive_di,
     "active_di": _active_di,
     "interface": _interface,

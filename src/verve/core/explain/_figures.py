@@ -13,6 +13,7 @@ from verve.core.session import (
     MicrophoneFigures,
     MixerFigures,
     PassiveDiFigures,
+    PedalFigures,
     PreampFigures,
     SourceFigures,
     mode_figures,
@@ -129,6 +130,18 @@ def device_facts(hop: Hop) -> tuple[Fact, ...]:
     if isinstance(figures, InterfaceFigures):
         own = () if hop.capsule is None else _microphone(hop.capsule)
         return own + _input(hop, figures)
+    if isinstance(figures, PedalFigures):
+        return (
+            figure_fact(
+                figures,
+                "input_impedance_ohm",
+                "Input impedance",
+                ohm_text(figures.input_impedance_ohm),
+                "what it loads the instrument with",
+            ),
+            *_ein_fact(figures, "ein_dbu", figures.ein_dbu, 150.0),
+            *_limit(figures, "max_output_dbu", "Loudest output", figures.max_output_dbu),
+        )
     if isinstance(figures, PreampFigures):
         return (
             figure_fact(

@@ -15,7 +15,7 @@ from verve.core.session import (
     PassiveDiFigures,
     Session,
 )
-from verve.core.way import Choice, Picked, WayIn
+from verve.core.way import Choice, Picked, WayIn, outputs_of_mixer
 
 _FEEDS_OF_SPLITTER = 4
 _WITHOUT_STAND = {"condenser_clip", "boundary", "usb_microphone"}
@@ -113,14 +113,16 @@ def _boxes(way: WayIn) -> list[Need]:
     users: dict[str, list[str]] = {}
     for choice in way.choices:
         for box in choice.rated.way.boxes:
-            sides = 2 if isinstance(box.figures, MixerFigures) else 1
+            sides = outputs_of_mixer(box.figures) if isinstance(box.figures, MixerFigures) else 1
             name, needed, _ = used.get(box.id, (box.name, 0, 0))
             used[box.id] = (name, needed + 1, box.count // sides)
             users.setdefault(box.id, []).append(choice.signal.name)
     found = []
     for key, (name, needed, owned) in used.items():
         figures = next(b.figures for c in way.choices for b in c.rated.way.boxes if b.id == key)
-        count = -(-needed // 2) if isinstance(figures, MixerFigures) else needed
+        count = needed
+        if isinstance(figures, MixerFigures):
+            count = -(-needed // outputs_of_mixer(figures))
         how = f"for {', '.join(users[key])}"
         found.append(Need(key=key, label=name, needed=count, owned=owned, how=how))
     return found

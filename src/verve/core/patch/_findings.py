@@ -19,6 +19,7 @@ from verve.core.session import (
     MicrophoneFigures,
     MixerFigures,
     PassiveDiFigures,
+    PedalFigures,
     PickupFigures,
     PiezoFigures,
     PreampFigures,
@@ -132,6 +133,8 @@ def _level_class(hop: Hop | None, state: LineState) -> str:
         is_line = isinstance(state.route.source.figures, LineOutputFigures)
         return "line" if is_line else "instrument"
     figures = hop.device.figures
+    if isinstance(figures, PedalFigures):
+        return "instrument"
     if isinstance(figures, MicrophoneFigures | PassiveDiFigures | ActiveDiFigures):
         return "microphone"
     if isinstance(figures, PreampFigures):

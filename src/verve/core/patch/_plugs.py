@@ -10,6 +10,7 @@ from verve.core.session import (
     MixerFigures,
     Mode,
     PassiveDiFigures,
+    PedalFigures,
     Plug,
     PreampFigures,
     SourceFigures,
@@ -22,7 +23,7 @@ def output_plug(figures: DeviceFigures | SourceFigures) -> Plug | None:
     """What comes out of a device or source; None where it is sound, or goes to the computer."""
     if isinstance(figures, MicrophoneFigures | PreampFigures | PassiveDiFigures | ActiveDiFigures):
         return "xlr"
-    if isinstance(figures, MixerFigures):
+    if isinstance(figures, MixerFigures | PedalFigures):
         return "jack_6"
     if isinstance(figures, InterfaceFigures) or figures.kind == "acoustic":
         return None

@@ -15,6 +15,7 @@ from verve.core.session import (
     MicrophoneFigures,
     MixerFigures,
     PassiveDiFigures,
+    PedalFigures,
     PreampFigures,
     Setup,
     controls_of,
@@ -57,6 +58,9 @@ def _device_says(device: Device, hop: Hop) -> str:
     if isinstance(figures, MicrophoneFigures):
         level = f"{figures.sensitivity_mv_per_pa:g} mV/Pa, {_ohm(figures.output_impedance_ohm)}"
         return f"{_PRINCIPLES[figures.principle]}, {level}; {_NEEDS[figures.phantom]}"
+    if isinstance(figures, PedalFigures):
+        drive = f"{figures.gain_min_db:g} to {figures.gain_max_db:g} dB".replace("-", "−")
+        return f"pedal, input {_ohm(figures.input_impedance_ohm)}, {drive}"
     if isinstance(figures, PreampFigures):
         gain = (
             f"fixed gain of {figures.gain_min_db:g} dB"

@@ -17,6 +17,7 @@ from verve.core.session._gear import (
     Mode,
     ModeFigures,
     PassiveDiFigures,
+    PedalFigures,
     PickupFigures,
     PiezoFigures,
     PreampFigures,
@@ -318,7 +319,7 @@ def device_controls(device: Device) -> tuple[Control, ...]:
         return (*found, _fader(device.id, "main", "Main fader", main.fader_db, top))
     if isinstance(figures, MicrophoneFigures):
         return tuple(_microphone_controls(device, figures, "capsule"))
-    if isinstance(figures, PreampFigures):
+    if isinstance(figures, PreampFigures | PedalFigures):
         if figures.gain_min_db == figures.gain_max_db:
             return ()
         low, high = figures.gain_min_db, figures.gain_max_db

@@ -6,7 +6,15 @@ from collections.abc import Mapping
 
 from verve.core.errors import EditError
 from verve.core.session._edits import with_setup
-from verve.core.session._gear import DeviceFigures, InterfaceFigures, MixerFigures, SourceFigures
+from verve.core.session._gear import (
+    ActiveDiFigures,
+    DeviceFigures,
+    InterfaceFigures,
+    MicrophoneFigures,
+    MixerFigures,
+    PassiveDiFigures,
+    SourceFigures,
+)
 from verve.core.session._models import (
     NOTHING_SET,
     ChannelSettings,
@@ -97,7 +105,7 @@ def _fitting(kept: ChannelSettings, figures: DeviceFigures) -> ChannelSettings:
     pads: set[float] = set()
     if isinstance(figures, InterfaceFigures):
         pads = {pad for item in figures.inputs for pad in item.pads_db}
-    elif not isinstance(figures, MixerFigures) and figures.kind != "preamp":
+    elif isinstance(figures, MicrophoneFigures | PassiveDiFigures | ActiveDiFigures):
         pads = set(figures.pads_db)
     return kept if kept.pad_db in pads else kept.model_copy(update={"pad_db": None})
 

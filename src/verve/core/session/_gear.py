@@ -91,6 +91,19 @@ class PreampFigures(_Figures):
     passes_phantom: bool = False
 
 
+class PedalFigures(_Figures):
+    """An effect between instrument and DI box or amplifier; `gain` is how far its knob raises the level."""
+
+    kind: Literal["pedal"] = "pedal"
+    input_impedance_ohm: Positive
+    input_capacitance_f: NotNegative = 0.0
+    output_impedance_ohm: Positive
+    gain_min_db: float
+    gain_max_db: float
+    ein_dbu: float | None = None
+    max_output_dbu: float | None = None
+
+
 class PassiveDiFigures(_Figures):
     """A transformer box; `turns_ratio` is primary to secondary, 12 lowers to a twelfth."""
 
@@ -191,7 +204,8 @@ class MixerChannelFigures(Frozen):
 class MixerFigures(_Figures):
     """A small mixer with a stereo bus; the pan law is constant power, 0 dB hard over.
 
-    `meter_zero_dbu` is the level at a main output where its own meter shows 0.
+    `meter_zero_dbu` is the level at a main output where its own meter shows 0. With `direct_outs` every
+    channel has an output of its own, behind its trim and before its fader.
     """
 
     kind: Literal["mixer"] = "mixer"
@@ -201,11 +215,13 @@ class MixerFigures(_Figures):
     output_impedance_ohm: Positive
     max_output_dbu: float
     meter_zero_dbu: float = 4.0
+    direct_outs: bool = False
 
 
 DeviceFigures = Annotated[
     MicrophoneFigures
     | PreampFigures
+    | PedalFigures
     | PassiveDiFigures
     | ActiveDiFigures
     | InterfaceFigures
@@ -303,6 +319,7 @@ def is_device_figures(figures: object) -> TypeGuard[DeviceFigures]:
         figures,
         MicrophoneFigures
         | PreampFigures
+        | PedalFigures
         | PassiveDiFigures
         | ActiveDiFigures
         | InterfaceFigures

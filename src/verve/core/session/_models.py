@@ -204,7 +204,8 @@ def outputs_of(figures: DeviceFigures) -> tuple[str, ...]:
     if isinstance(figures, InterfaceFigures):
         return ()
     if isinstance(figures, MixerFigures):
-        return ("main.left", "main.right")
+        own = tuple(f"direct.{c.name}" for c in figures.channels) if figures.direct_outs else ()
+        return ("main.left", "main.right", *own)
     return ("out",)
 
 

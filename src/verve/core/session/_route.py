@@ -154,6 +154,14 @@ def outputs_reached(device: Device, in_port: str) -> tuple[str, ...]:
     """Outputs at which a signal on an input arrives, the louder first."""
     if not isinstance(device.figures, MixerFigures):
         return outputs_of(device.figures)
+    own: tuple[str, ...] = ()
+    if device.figures.direct_outs:
+        # What is plugged into a channel's own output is meant for that channel alone.
+        own = (f"direct.{in_port.removeprefix('in.')}",)
+    return (*own, *_mains(device, in_port))
+
+
+def _mains(device: Device, in_port: str) -> tuple[str, ...]:
     pan = device.settings.get(in_port, NOTHING_SET).pan or 0.0
     if pan <= -_HARD_OVER:
         return ("main.left",)

@@ -14,7 +14,7 @@ from verve.core.way._find import (
 )
 from verve.core.way._signals import Signal, distance_of, signals_of
 from verve.core.way._solve import Answer, Problem, cost_of, flaw_weight, kind_of, solve
-from verve.core.way._stock import Box, Sockets, Stock, sockets_of, stock_of
+from verve.core.way._stock import Box, Sockets, Stock, outputs_of_mixer, sockets_of, stock_of
 from verve.core.way._ways import Rated, Way, rate, ways_of
 
 __all__ = [
@@ -42,6 +42,7 @@ __all__ = [
     "flaw_weight",
     "kept_of",
     "kind_of",
+    "outputs_of_mixer",
     "pick",
     "problem_of",
     "rate",

@@ -29,7 +29,7 @@ from verve.core.session import (
 from verve.core.way._cables import SHORT_M, SOURCE_M, STAGE_M, Picked, Run, pick
 from verve.core.way._signals import Signal
 from verve.core.way._solve import Answer
-from verve.core.way._stock import Box
+from verve.core.way._stock import Box, outputs_of_mixer
 from verve.core.worth import settled
 
 _COLOURS = 8
@@ -166,10 +166,14 @@ class _Builder:
         """Device, channel and output of the next free side of a mixer."""
         figures = box.figures
         assert isinstance(figures, MixerFigures)
-        device_id, used = self._mixers.get(box.id, ("", 2))
-        if used >= 2:
+        most = outputs_of_mixer(figures)
+        device_id, used = self._mixers.get(box.id, ("", most))
+        if used >= most:
             device_id, used = self._device(box, {}).id, 0
         self._mixers[box.id] = (device_id, used + 1)
+        if figures.direct_outs:
+            name = figures.channels[used].name
+            return device_id, f"in.{name}", f"direct.{name}"
         channel = f"in.{figures.channels[min(used, len(figures.channels) - 1)].name}"
         self._change(device_id, channel, pan=-1.0 if used == 0 else 1.0)
         return device_id, channel, "main.left" if used == 0 else "main.right"

@@ -20,7 +20,7 @@ from verve.core.way._build import build, kept_of
 from verve.core.way._cables import Picked
 from verve.core.way._signals import Signal, signals_of
 from verve.core.way._solve import Answer, Problem, kind_of, solve
-from verve.core.way._stock import Stock, stock_of
+from verve.core.way._stock import Stock, outputs_of_mixer, stock_of
 from verve.core.way._ways import Progress, Rated, Way, rate, ways_of
 
 BUYABLE = (
@@ -163,7 +163,8 @@ def _taken(kept: Setup, stock: Stock) -> tuple[dict[str, int], dict[str, float],
     taken: dict[str, int] = {}
     for device in kept.devices:
         if device.kit_item is not None:
-            sides = 2 if isinstance(device.figures, MixerFigures) else 1
+            figures = device.figures
+            sides = outputs_of_mixer(figures) if isinstance(figures, MixerFigures) else 1
             taken[device.kit_item] = taken.get(device.kit_item, 0) + sides
     ends = {link.end for link in kept.links}
     recorders = {box.id for box in stock.recorders}

@@ -12,8 +12,9 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from verve.core.session import MixerFigures
 from verve.core.way._signals import Signal
-from verve.core.way._stock import Box, Sockets, Stock
+from verve.core.way._stock import Box, Sockets, Stock, outputs_of_mixer
 from verve.core.way._ways import Rated
 
 BOX_DB = 1e-3
@@ -200,7 +201,11 @@ def _rows(
                 rows.add({at: 1.0, switch: 1.0}, -np.inf, 1.0)
     for row in by_signal.values():
         rows.add(row, 1.0, 1.0)
-    sides = {box.id: 2.0 for box in problem.stock.mixers}
+    sides = {
+        box.id: float(outputs_of_mixer(box.figures))
+        for box in problem.stock.mixers
+        if isinstance(box.figures, MixerFigures)
+    }
     for box in problem.stock.all():
         if box.id in by_box:
             row = dict(by_box[box.id])

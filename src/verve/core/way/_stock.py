@@ -23,7 +23,7 @@ WEAK_MV_PER_PA = 5.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Box:
-    """A kind of box. `count` is how many are there; a mixer counts once for each of its two sides."""
+    """A kind of box. `count` is how many are there; a mixer counts once for each line it keeps apart."""
 
     item: KitItem
     count: int
@@ -88,6 +88,11 @@ class Stock:
         )
 
 
+def outputs_of_mixer(figures: MixerFigures) -> int:
+    """How many lines a mixer keeps apart: its two sides, or every channel with an output of its own."""
+    return len(figures.channels) if figures.direct_outs else 2
+
+
 def sockets_of(item: KitItem) -> tuple[Sockets, ...]:
     """The kinds of sockets of an interface."""
     figures = item.device
@@ -142,7 +147,7 @@ def stock_of(kit: Iterable[KitItem], extra: Sequence[KitItem] = ()) -> Stock:
         elif isinstance(figures, PassiveDiFigures | ActiveDiFigures):
             kinds["boxes"].append(box)
         elif isinstance(figures, MixerFigures):
-            kinds["mixers"].append(Box(item=item, count=2 * count))
+            kinds["mixers"].append(Box(item=item, count=outputs_of_mixer(figures) * count))
         elif isinstance(figures, InterfaceFigures):
             kinds["recorders"].append(box)
     return Stock(

@@ -197,7 +197,10 @@ def _devices(number: int, way: Way) -> list[tuple[Device, str, str]]:
             enter = "capsule"
             settings[enter] = ChannelSettings(distance_m=way.signal.distance_m)
         elif isinstance(figures, MixerFigures):
-            enter, leave = f"in.{figures.channels[0].name}", "main.left"
+            first = figures.channels[0].name
+            enter, leave = f"in.{first}", "main.left"
+            if figures.direct_outs:
+                leave = f"direct.{first}"
             settings[enter] = ChannelSettings(pan=-1.0)
         elif isinstance(figures, ActiveDiFigures) and figures.has_battery:
             settings["in"] = ChannelSettings(battery=True)

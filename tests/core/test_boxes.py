@@ -1,0 +1,149 @@
+"""Pedals before a DI box, and mixers whose channels have outputs of their own."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+
+from tests.core.way.builders import ENTRIES, part, session_of
+from verve.core.assess import LineAssessment, assess
+from verve.core.catalogue import add_chain
+from verve.core.session import (
+    Change,
+    Device,
+    Line,
+    Link,
+    Session,
+    Source,
+    add_parts,
+    exchange_device,
+    set_control,
+)
+from verve.core.sheets import patch_rows
+from verve.core.way import WayIn, find_way, recabled
+
+CABLE = ENTRIES.cables["line_3"].figures
+
+
+def line(session: Session, index: int = 0) -> LineAssessment:
+    return assess(session).lines[index]
+
+
+def pedals() -> Session:
+    chain = ENTRIES.chain("pickup_pedals_di")
+    return add_chain(Session(), ENTRIES, chain)[0]
+
+
+def test_pedals_stand_between_instrument_and_box() -> None:
+    item = line(pedals())
+    assert item.route.is_complete
+    kinds = [hop.device.figures.kind for hop in item.route.hops]
+    assert kinds == ["pedal", "pedal", "active_di", "interface"]
+    assert all(f.severity != "stop" or f.rule == "phantom_missing" for f in item.findings)
+    for hop in item.route.hops:
+        assert item.facts_at(hop.device.id, hop.in_port)
+
+
+def test_a_pedals_drive_raises_what_is_behind_it_and_meets_its_own_ceiling() -> None:
+    session = pedals()
+    drive = next(d.id for d in session.setup.devices if d.figures.entry == "pedal_overdrive")
+
+    def at(gain_db: float) -> LineAssessment:
+        change = Change(owner=drive, channel="in", name="gain_db", value=gain_db)
+        return line(set_control(session, change))
+
+    low, high = at(0.0), at(10.0)
+    assert low.state.levels is not None
+    assert high.state.levels is not None
+    index = low.state.index_of(drive, "box")
+    assert index is not None
+    before, after = low.state.levels.open_peak_dbu[index], high.state.levels.open_peak_dbu[index]
+    assert before is not None
+    assert after is not None
+    assert after - before == pytest.approx(10.0)
+    room = low.state.levels.headroom_db[index]
+    assert room is not None
+    assert room == pytest.approx(6.0 - before)
+
+
+def test_the_first_pedal_is_what_the_pickup_sees() -> None:
+    session = pedals()
+    drive = next(d.id for d in session.setup.devices if d.figures.entry == "pedal_overdrive")
+    buffered = exchange_device(session, drive, ENTRIES.devices["pedal_buffer"].figures, "Buffer")
+    first, second = line(session).state.reading, line(buffered).state.reading
+    assert first is not None
+    assert second is not None
+    # 1 MΩ loads a pickup less than 500 kΩ.
+    assert (second.loss_db(0) or 0.0) < (first.loss_db(0) or 0.0)
+
+
+def direct(fader_db: float, output: str) -> Session:
+    """A keyboard through one channel of a mixer into a line input, by a channel's or a main output."""
+    session = Session()
+    mixer = Device(id="mixer", name="Mixer", figures=ENTRIES.devices["mixer_direct"].figures)
+    interface = Device(id="io", name="IO", figures=ENTRIES.devices["interface_eight"].figures)
+    source = Source(id="keys", name="Keys", figures=ENTRIES.sources["keyboard_output"].figures)
+    session = add_parts(
+        session,
+        sources=(source,),
+        devices=(mixer, interface),
+        links=(
+            Link(id="a", start="keys:out", end="mixer:in.1", cable=CABLE),
+            Link(id="b", start=f"mixer:{output}", end="io:in.7", cable=CABLE),
+        ),
+        lines=(Line(id="line", name="Keys", first_link="a"),),
+    )
+    for name, value in (("fader_db", fader_db), ("pan", -1.0), ("gain_db", 0.0)):
+        change = Change(owner="mixer", channel="in.1", name=name, value=value)
+        session = set_control(session, change)
+    return session
+
+
+def test_a_channels_own_output_stands_before_its_fader() -> None:
+    def peak(session: Session) -> float:
+        found = line(session).state.peak_dbfs
+        assert found is not None
+        return found
+
+    assert peak(direct(-20.0, "direct.1")) == pytest.approx(peak(direct(0.0, "direct.1")))
+    main = peak(direct(0.0, "main.left"))
+    assert peak(direct(-20.0, "main.left")) == pytest.approx(main - 20.0, abs=1e-6)
+    # At unity both are as loud: hard over, the pan law takes nothing.
+    assert peak(direct(0.0, "direct.1")) == pytest.approx(main, abs=0.05)
+    (row,) = patch_rows(assess(direct(0.0, "direct.1")))
+    assert row.legs[-1].start == "Mixer, direct 1"
+
+
+def test_a_mixer_with_direct_outputs_keeps_every_channel_apart() -> None:
+    # Three line sources, and an interface whose sockets take line level only through long trims: the
+    # mixer is a box like others, counted once for each of its channels.
+    parts = [part("keyboard_output", name=f"Keys {n}") for n in range(1, 4)]
+    session = session_of(parts, {"mixer_direct": 1, "interface_eight": 1, "line_3": 6})
+    found = find_way(session, session.brief.passes[0])
+    assert isinstance(found, WayIn)
+    assert found.missing == ()
+    ends = [link.end for link in found.session.setup.links]
+    assert len(ends) == len(set(ends))
+
+
+def test_a_moved_line_gets_a_cable_whose_plugs_fit() -> None:
+    parts = [part("bass_pickup", name="Bass")]
+    counts = {"active_di": 1, "interface_eight": 1, "instrument_3": 2, "balanced_5": 1}
+    session = session_of(parts, counts)
+    found = find_way(session, session.brief.passes[0])
+    assert isinstance(found, WayIn)
+    fitted = recabled(found.session, found.session.setup.lines[0].id)
+    assert fitted == found.session, "what fits stays"
+    links = tuple(
+        link.model_copy(update={"cable": ENTRIES.cables["balanced_5"].figures})
+        for link in found.session.setup.links
+    )
+    setup = found.session.setup.model_copy(update={"links": links})
+    wrong = found.session.model_copy(update={"setup": setup})
+    right = recabled(wrong, wrong.setup.lines[0].id)
+    (link,) = right.setup.links
+    assert link.cable is not None
+    assert link.cable.plugs == ("jack_6", "jack_6")
+    assert link.kit_item == "instrument_3"
+    assert math.isclose(link.cable.length_m, 3.0)
