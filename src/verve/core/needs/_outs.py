@@ -166,7 +166,9 @@ def ways_out(
     if not way.missing:
         return ()
     parts = session.brief.parts_of(item)
-    problem = problem_of(session, item, with_more=False, is_cancelled=is_cancelled)
+    problem = problem_of(
+        session, item, with_more=False, keeps_small=True, is_cancelled=is_cancelled
+    )
     found: list[WayOut] = _less(session, item, is_cancelled)
     split = _split(problem, item, parts, is_cancelled)
     if split is not None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from verve.core.catalogue import catalogue
 from verve.core.session import (
     Brief,
+    InterfaceFigures,
     KitItem,
     MixerFigures,
     Pass,
@@ -97,11 +98,15 @@ def problem_of(
     item: Pass,
     *,
     with_more: bool,
+    keeps_small: bool = False,
     brief: Brief | None = None,
     progress: Progress | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> Problem:
     """A pass as a problem: its signals, all their ways rated, what is taken by fixed lines.
+
+    Recorders with fewer sockets than there are signals are left out, unless it `keeps_small`: for looking
+    at parts of the pass.
 
     raises: CancelledError if it is no longer wanted
     """
@@ -110,7 +115,11 @@ def problem_of(
     parts = [p for p in (brief or session.brief).parts_of(item) if p.id not in fixed]
     signals = signals_of(parts)
     extra = buyable() if with_more else ()
-    stock = stock_of(session.kit, extra)
+    least = 1 if keeps_small else len(signals)
+    stock = stock_of(
+        [item for item in session.kit if _has_sockets(item, least)],
+        [item for item in extra if _has_sockets(item, least)],
+    )
     ways: list[Way] = []
     owners: list[tuple[str, int, Way]] = []
     known: dict[tuple[object, ...], int] = {}
@@ -150,6 +159,11 @@ def problem_of(
         recorder=recorder,
         may_add=tuple(box.id for box in stock.all()) if with_more else (),
     )
+
+
+def _has_sockets(item: KitItem, least: int) -> bool:
+    """Whether a thing is no recorder, or one with so many sockets."""
+    return not isinstance(item.device, InterfaceFigures) or len(item.device.inputs) >= least
 
 
 def _for(rated: Rated, signal: Signal) -> Rated:
@@ -216,6 +230,9 @@ def find_way(
         problem = problem_of(
             session, item, with_more=True, progress=progress, is_cancelled=is_cancelled
         )
+        if not problem.stock.recorders:
+            names = tuple(signal.name for signal in problem.signals)
+            return NoWay(signals=names, why="no single recorder has so many sockets")
         lost = [s.name for s in problem.signals if not problem.ways[s.id]]
         if lost:
             return NoWay(signals=tuple(lost), why=_no_way(problem))
