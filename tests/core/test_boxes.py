@@ -17,6 +17,7 @@ from verve.core.session import (
     Session,
     Source,
     add_parts,
+    control_text,
     exchange_device,
     set_control,
 )
@@ -147,3 +148,53 @@ def test_a_moved_line_gets_a_cable_whose_plugs_fit() -> None:
     assert link.cable.plugs == ("jack_6", "jack_6")
     assert link.kit_item == "instrument_3"
     assert math.isclose(link.cable.length_m, 3.0)
+
+
+def put(session: Session, channel: str, name: str, value: object) -> Session:
+    change = Change(owner="mixer", channel=channel, name=name, value=value)  # type: ignore[arg-type]
+    return set_control(session, change)
+
+
+def grouped(session: Session) -> Session:
+    """The same channel sent to group 1, whose output goes to the same input."""
+    links = tuple(
+        link.model_copy(update={"start": "mixer:group.1"}) if link.id == "b" else link
+        for link in session.setup.links
+    )
+    setup = session.setup.model_copy(update={"links": links})
+    return put(session.model_copy(update={"setup": setup}), "in.1", "group", "1")
+
+
+def test_a_group_has_a_fader_of_its_own_and_no_pan() -> None:
+    session = grouped(direct(0.0, "main.left"))
+    item = line(session)
+    assert item.route.is_complete
+    before = item.state.peak_dbfs
+    assert before is not None
+    assert before == pytest.approx(line(direct(0.0, "main.left")).state.peak_dbfs, abs=0.05)
+    lower = line(put(session, "group.1", "fader_db", -6.0)).state.peak_dbfs
+    assert lower == pytest.approx(before - 6.0, abs=1e-6)
+    same = line(put(session, "main", "fader_db", -30.0)).state.peak_dbfs
+    assert same == pytest.approx(before)
+    panned = line(put(session, "in.1", "pan", 1.0)).state.peak_dbfs
+    assert panned == pytest.approx(before)
+    assert item.buses == (), "the main meter does not show it"
+    sent = item.route.hops[0].controls["group"]
+    assert control_text(sent, sent.value) == "group 1"
+    assert control_text(sent, None) == "main"
+
+
+def test_a_channel_that_is_sent_elsewhere_ends_before_the_recorder() -> None:
+    away = put(direct(0.0, "main.left"), "in.1", "group", "2")
+    assert not line(away).route.is_complete
+
+
+def test_a_channels_low_cut_takes_its_share() -> None:
+    session = direct(0.0, "main.left")
+    cut = put(session, "in.1", "high_pass", True)
+    before, after = line(session).response(), line(cut).response()
+    assert before is not None
+    assert after is not None
+    assert before.low_edge_hz is None or before.low_edge_hz < 60.0
+    assert after.low_edge_hz is not None
+    assert after.low_edge_hz == pytest.approx(100.0, rel=0.15)

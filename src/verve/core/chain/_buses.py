@@ -20,18 +20,25 @@ class _Feed:
     noise_v2: float
 
     def at(self, side: str) -> float:
-        """Its noise on the bus of one side, in V²."""
+        """Its noise on one bus, in V²; what goes to a group is not on the main one."""
         controls = self.hop.controls
         fader_db, pan = controls["fader_db"].value, controls["pan"].value
         assert isinstance(fader_db, float)
         assert isinstance(pan, float)
-        if fader_db <= FADER_MIN_DB:
+        own = _bus(self.hop)
+        if fader_db <= FADER_MIN_DB or (side != own and "group" in side + own):
             return 0.0
+        if side.startswith("group."):
+            return self.noise_v2 * db_to_ratio(fader_db) ** 2
         return self.noise_v2 * db_to_ratio(fader_db + pan_gain_db(pan, side)) ** 2
 
 
-def _side(hop: Hop) -> str:
-    return "right" if hop.out_port == "main.right" else "left"
+def _bus(hop: Hop) -> str:
+    """Which bus a line is followed over: a side of the main one, or a group."""
+    port = hop.out_port or ""
+    if port.startswith("group."):
+        return port
+    return "right" if port == "main.right" else "left"
 
 
 def _feed(staged: StagedLine, reading: Reading) -> _Feed | None:
@@ -57,7 +64,7 @@ def noise_of_others_v2(lines: Sequence[tuple[StagedLine, Reading]]) -> Mapping[s
     for feed in feeds:
         # By channel: one that two lines follow, to the left and to the right, is there once.
         others = {
-            other.hop.in_port: other.at(_side(feed.hop))
+            other.hop.in_port: other.at(_bus(feed.hop))
             for other in feeds
             if other.hop.device.id == feed.hop.device.id and other.hop.in_port != feed.hop.in_port
         }

@@ -57,6 +57,8 @@ def _feeds(states: Sequence[LineState]) -> dict[str, dict[str, _Feed]]:
         if state.staged is None or state.levels is None:
             continue
         for hop in state.route.hops:
+            if (hop.out_port or "").startswith("group."):
+                continue
             at = state.staged.index(hop.device.id, "channel")
             peak = None if at is None else state.levels.open_peak_dbu[at]
             if peak is not None:

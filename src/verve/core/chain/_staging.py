@@ -335,6 +335,12 @@ def _mixer(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
     main = hop.device.settings.get("main", NOTHING_SET).fader_db or 0.0
     side = "right" if hop.out_port == "main.right" else "left"
     fader_db = _value(controls, "fader_db", 0.0)
+    across_db = pan_gain_db(_value(controls, "pan", 0.0), side)
+    if (hop.out_port or "").startswith("group."):
+        # A group is one output: pan has no say in it, its own fader takes the place of the main one.
+        main = hop.device.settings.get(str(hop.out_port), NOTHING_SET).fader_db or 0.0
+        across_db = 0.0
+    cut = controls.get("high_pass")
     is_direct = (hop.out_port or "").startswith("direct.")
     channel = Amplifier(
         input_impedance_ohm=item.input_impedance_ohm,
@@ -344,12 +350,13 @@ def _mixer(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
         ein_source_ohm=item.ein_source_ohm,
         max_input_dbu=item.max_input_dbu,
         max_output_dbu=figures.max_output_dbu,
+        high_pass_hz=item.high_pass_hz if cut is not None and cut.value else None,
     )
     if is_direct:
         return [("channel", channel)]
     fader = Amplifier(
         input_impedance_ohm=_BUS_INPUT_OHM,
-        gain_db=fader_db + pan_gain_db(_value(controls, "pan", 0.0), side),
+        gain_db=fader_db + across_db,
         max_output_dbu=figures.max_output_dbu,
     )
     bus = Amplifier(

@@ -210,7 +210,7 @@ def _mixer_channel_controls(
     port = f"in.{item.name}"
     now = device.settings.get(port, NOTHING_SET)
     low, high = item.trim_min_db, item.trim_max_db
-    return [
+    found = [
         Control(
             owner=device.id,
             channel=port,
@@ -234,6 +234,34 @@ def _mixer_channel_controls(
             **_range(-1.0, 1.0, now.pan, 0.0),  # type: ignore[arg-type]
         ),
     ]
+    if item.high_pass_hz is not None:
+        found.append(_low_cut(device.id, port, item.high_pass_hz, now.high_pass))
+    if isinstance(device.figures, MixerFigures) and device.figures.groups:
+        found.append(_sent_to(device, port, device.figures.groups))
+    return found
+
+
+def group_of(device: Device, port: str) -> str | None:
+    """The group a mixer's channel is sent to; None for the main bus, or where it has no such group."""
+    figures = device.figures
+    chosen = device.settings.get(port, NOTHING_SET).group
+    if not isinstance(figures, MixerFigures) or chosen is None or int(chosen) > figures.groups:
+        return None
+    return chosen
+
+
+def _sent_to(device: Device, port: str, groups: int) -> Control:
+    names = tuple(str(number) for number in range(1, groups + 1))
+    return Control(
+        owner=device.id,
+        channel=port,
+        name="group",
+        label="Sent to",
+        kind="choice",
+        choices=(None, *names),
+        value=group_of(device, port),
+        effect="The main bus, or a group with a fader and an output of its own",
+    )
 
 
 def _fader(owner: str, channel: str, label: str, now: float | None, top: float) -> Control:
@@ -316,6 +344,10 @@ def device_controls(device: Device) -> tuple[Control, ...]:
         top = figures.fader_max_db
         found = [c for item in figures.channels for c in _mixer_channel_controls(device, item, top)]
         main = device.settings.get("main", NOTHING_SET)
+        for number in range(1, figures.groups + 1):
+            now = device.settings.get(f"group.{number}", NOTHING_SET)
+            said = f"Group {number} fader"
+            found.append(_fader(device.id, f"group.{number}", said, now.fader_db, top))
         return (*found, _fader(device.id, "main", "Main fader", main.fader_db, top))
     if isinstance(figures, MicrophoneFigures):
         return tuple(_microphone_controls(device, figures, "capsule"))

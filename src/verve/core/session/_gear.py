@@ -199,13 +199,15 @@ class MixerChannelFigures(Frozen):
     ein_dbu: float | None = None
     ein_source_ohm: NotNegative = 150.0
     max_input_dbu: float | None = None
+    high_pass_hz: Positive | None = None
 
 
 class MixerFigures(_Figures):
     """A small mixer with a stereo bus; the pan law is constant power, 0 dB hard over.
 
     `meter_zero_dbu` is the level at a main output where its own meter shows 0. With `direct_outs` every
-    channel has an output of its own, behind its trim and before its fader.
+    channel has an output of its own, behind its trim and before its fader; a channel can be sent to one of
+    the `groups` instead of the main bus, each with a fader and an output of its own.
     """
 
     kind: Literal["mixer"] = "mixer"
@@ -216,6 +218,7 @@ class MixerFigures(_Figures):
     max_output_dbu: float
     meter_zero_dbu: float = 4.0
     direct_outs: bool = False
+    groups: Annotated[int, Field(ge=0, le=8)] = 0
 
 
 DeviceFigures = Annotated[

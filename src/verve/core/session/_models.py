@@ -45,6 +45,7 @@ class ChannelSettings(Frozen):
     foam: bool | None = None
     angle_deg: Annotated[float, Field(ge=0, le=180)] | None = None
     battery: bool | None = None
+    group: Annotated[str, Field(pattern=r"^[1-8]$")] | None = None
 
 
 NOTHING_SET = ChannelSettings()
@@ -205,7 +206,8 @@ def outputs_of(figures: DeviceFigures) -> tuple[str, ...]:
         return ()
     if isinstance(figures, MixerFigures):
         own = tuple(f"direct.{c.name}" for c in figures.channels) if figures.direct_outs else ()
-        return ("main.left", "main.right", *own)
+        groups = tuple(f"group.{n}" for n in range(1, figures.groups + 1))
+        return ("main.left", "main.right", *own, *groups)
     return ("out",)
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from verve.core.session._controls import (
     Control,
     channel_controls,
+    group_of,
     input_figures,
     phantom_channel,
 )
@@ -133,6 +134,7 @@ def _hop(device: Device, link: Link, in_port: str, out_port: str | None) -> Hop:
         settings.get(in_port),
         None if switch is None else settings.get(phantom_channel(switch)),
         settings.get("main"),
+        None if out_port is None else settings.get(out_port),
         link,
         in_port,
         out_port,
@@ -162,6 +164,9 @@ def outputs_reached(device: Device, in_port: str) -> tuple[str, ...]:
 
 
 def _mains(device: Device, in_port: str) -> tuple[str, ...]:
+    group = group_of(device, in_port)
+    if group is not None:
+        return (f"group.{group}",)
     pan = device.settings.get(in_port, NOTHING_SET).pan or 0.0
     if pan <= -_HARD_OVER:
         return ("main.left",)

@@ -36,6 +36,8 @@ def control_text(control: Control, value: object) -> str:
     """A control's position as a person says it: "+34 dB", "on", "12 cm"."""
     if isinstance(value, bool):
         return "on" if value else "off"
+    if control.name == "group":
+        return "main" if value is None else f"group {value}"
     if value is None:
         return "none"
     if control.name == "distance_m" and isinstance(value, float):
