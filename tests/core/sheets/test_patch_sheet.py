@@ -6,6 +6,8 @@ import csv
 import io
 
 from verve.core.assess import assess
+from verve.core.catalogue import catalogue
+from verve.core.patch import ports_of
 from verve.core.session import Session, rename_line
 from verve.core.sheets import (
     TRACK_HEAD,
@@ -63,3 +65,15 @@ def test_the_page_is_whole_and_names_cannot_break_it(mended: Session) -> None:
     assert "<script>" not in page
     assert "Voice &lt;script&gt; &amp; 声" in page
     assert page.endswith("</html>")
+
+
+def test_every_socket_says_what_fits_and_for_which_level(mended: Session) -> None:
+    boxes = {box.name: box for box in box_uses(assess(mended))}
+    first, last = boxes["Interface"].sockets[4], boxes["Interface"].sockets[7]
+    assert first.fits == "XLR or 6.3 mm jack, balanced; microphone, line, instrument level"
+    assert last.fits == "6.3 mm jack, balanced; line level"
+    for entry in catalogue().devices.values():
+        ports = ports_of(entry.figures)
+        assert all(port.plugs and port.levels for port in ports)
+        is_recorder = entry.figures.kind == "interface"
+        assert is_recorder or any(not port.is_input for port in ports)

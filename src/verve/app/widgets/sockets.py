@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtCore import QEvent, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QFont, QHelpEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from verve.app import theme
 from verve.core.sheets import BoxUse
@@ -22,6 +22,7 @@ class SocketStrip(QWidget):
         super().__init__()
         self._boxes: Sequence[BoxUse] = ()
         self._colours: Mapping[str, int] = {}
+        self._cells: list[tuple[QRectF, str]] = []
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
         self.setAccessibleName("Sockets, used and free")
         self.setToolTip("Every socket of interfaces and mixers: what is in it, and which are free")
@@ -31,12 +32,21 @@ class SocketStrip(QWidget):
         self._boxes, self._colours = boxes, colours
         self.setAccessibleDescription(
             "; ".join(
-                f"{box.name}: " + ", ".join(f"{s.name} {s.used_by or 'free'}" for s in box.sockets)
+                f"{box.name}: "
+                + ", ".join(f"{s.name} {s.used_by or 'free'} ({s.fits})" for s in box.sockets)
                 for box in boxes
             )
         )
         self.setMinimumHeight(self.heightForWidth(max(320, self.width())))
         self.update()
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            for cell, words in self._cells:
+                if cell.contains(event.pos().toPointF()):
+                    QToolTip.showText(event.globalPos(), words, self)
+                    return True
+        return super().event(event)
 
     def _columns(self, width: int) -> int:
         return max(1, width // _LEAST_CELL_W)
@@ -57,6 +67,7 @@ class SocketStrip(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         c = theme.colours()
         columns, y = self._columns(self.width()), 0.0
+        self._cells = []
         for box in self._boxes:
             wide = min(columns, max(1, len(box.sockets)))
             cell_w = min(150.0, (self.width() - 4) / wide)
@@ -65,6 +76,7 @@ class SocketStrip(QWidget):
             free = sum(not s.used_by for s in box.sockets)
             said = f"{box.name}  ·  {free} of {len(box.sockets)} free"
             painter.drawText(QRectF(0, y, self.width(), _NAME_H), Qt.AlignmentFlag.AlignLeft, said)
+            self._cells.append((QRectF(0, y, self.width(), _NAME_H), said))
             y += _NAME_H
             for index, socket in enumerate(box.sockets):
                 row, column = divmod(index, columns)
@@ -72,6 +84,8 @@ class SocketStrip(QWidget):
                     column * cell_w + 1, y + row * (_CELL_H + 4) + 1, cell_w - 5, _CELL_H - 2
                 )
                 self._paint_cell(painter, cell, socket.name, socket.used_by)
+                words = f"{socket.name}: {socket.used_by or 'free'}\n{socket.fits}"
+                self._cells.append((cell, words))
             y += -(-len(box.sockets) // columns) * (_CELL_H + 4) + _GAP
 
     def _paint_cell(self, painter: QPainter, cell: QRectF, name: str, used_by: str) -> None:

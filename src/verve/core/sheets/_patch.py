@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from verve.core.assess import Assessment, LineAssessment
 from verve.core.findings import level_text
+from verve.core.patch import ports_of
 from verve.core.session import (
     CableFigures,
     Device,
@@ -54,6 +55,7 @@ class SocketUse:
 
     name: str
     used_by: str
+    fits: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -148,12 +150,17 @@ def _order(number: str) -> tuple[int, str]:
 
 def _uses(device: Device, rows: Sequence[LineAssessment]) -> tuple[SocketUse, ...]:
     inside: dict[str, list[str]] = {}
+    fits = {port.name: port.words() for port in ports_of(device.figures) if port.is_input}
     for item in rows:
         for hop in item.route.hops:
             if hop.device.id == device.id:
                 inside.setdefault(hop.in_port, []).append(item.line.name)
     return tuple(
-        SocketUse(name=port.removeprefix("in."), used_by=", ".join(inside.get(port, ())))
+        SocketUse(
+            name=port.removeprefix("in."),
+            used_by=", ".join(inside.get(port, ())),
+            fits=fits.get(port, "sound"),
+        )
         for port in inputs_of(device.figures)
     )
 
