@@ -107,6 +107,17 @@ class Beside(QObject):
             self._document.edit(f"socket of {item.line.name}", dialog.apply)
         dialog.deleteLater()
 
+    def settle(self) -> None:
+        """Propose the best gains of all lines, and set those that are taken."""
+        from verve.app.settle_dialog import SettleDialog
+
+        item = self._document.line
+        line_id = "" if item is None else item.line.id
+        dialog = SettleDialog(self._document.session, line_id, self._window)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self._document.edit(dialog.label(), dialog.apply)
+        dialog.deleteLater()
+
     def own_gear(self) -> OwnGear:
         """The user's own gear; none where its file cannot be read, which is told."""
         from verve.core.datasheet import OwnGear, read_gear

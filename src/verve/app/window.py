@@ -245,6 +245,13 @@ class MainWindow(QMainWindow):
             "of the selected line",
         )
         self._action(
+            steps,
+            "Set the &gains…",
+            "Ctrl+B",
+            self.beside.settle,
+            "the best of all lines, proposed",
+        )
+        self._action(
             steps, "Next &picture in Stage", "F3", self._next_picture, "corridor, response, noise"
         )
         self._action(
@@ -361,7 +368,9 @@ class MainWindow(QMainWindow):
         if step == "stage":
             from verve.app.views.stage import StageView
 
-            return StageView(self.document)
+            stage = StageView(self.document)
+            stage.settle_pressed.connect(self.beside.settle)
+            return stage
         if step == "check":
             from verve.app.views.check import CheckView
 

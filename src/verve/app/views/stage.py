@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QResizeEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
+    QPushButton,
     QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
@@ -72,6 +73,9 @@ class StageColumn(QWidget):
 class StageView(QWidget):
     """One line's corridor. Draws the assessment; a held gain moves the session in the same frame."""
 
+    settle_pressed = pyqtSignal()
+    """The best gains of all lines are wanted."""
+
     def __init__(self, document: Document) -> None:
         super().__init__()
         self._document = document
@@ -94,6 +98,12 @@ class StageView(QWidget):
         self.picture.setToolTip(
             "The corridor; what the line does to bass and treble; or whose its noise is. Shortcut: F3"
         )
+        self.settle = QPushButton("Set all gains…")
+        self.settle.setToolTip(
+            "Proposes the best gains of all lines, with the reason for each. Shortcut: Ctrl+B"
+        )
+        self.settle.clicked.connect(self.settle_pressed)
+        top.addWidget(self.settle)
         top.addWidget(self.picture)
         top.addWidget(caption("Aim"))
         top.addWidget(self.school)

@@ -48,6 +48,7 @@ class Control:
     step: float = 1.0
     choices: tuple[ControlValue, ...] = ()
     is_dial: bool = False
+    gain_step_db: float = 0.0
     dial: tuple[tuple[float, float], ...] | None = None
 
     @property
@@ -170,6 +171,7 @@ def _input_controls(device: Device, item: InputFigures) -> list[Control]:
             step=1.0,
             is_dial=True,
             dial=mode.dial,
+            gain_step_db=mode.gain_step_db,
             effect="Raises the signal and the noise in front of it; too much clips the converter",
             **_range(mode.gain_min_db, mode.gain_max_db, now.gain_db, mode.gain_min_db),  # type: ignore[arg-type]
         )
@@ -365,6 +367,7 @@ def device_controls(device: Device) -> tuple[Control, ...]:
                 unit="dB",
                 is_dial=True,
                 effect="Raises the signal before the next box",
+                gain_step_db=figures.gain_step_db if isinstance(figures, PreampFigures) else 0.0,
                 **_range(low, high, now.gain_db, low),  # type: ignore[arg-type]
             ),
         )

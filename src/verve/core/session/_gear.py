@@ -89,6 +89,7 @@ class PreampFigures(_Figures):
     phantom: PhantomNeed = "needs"
     phantom_current_ma: NotNegative = 0.0
     passes_phantom: bool = False
+    gain_step_db: NotNegative = 0.0
 
 
 class PedalFigures(_Figures):
@@ -136,7 +137,8 @@ class ActiveDiFigures(_Figures):
 class ModeFigures(Frozen):
     """One way into an input: its impedance, gain range, noise and ceiling at lowest gain.
 
-    `dial` is a measured table of its knob: (hour, gain_db), hours rising from 7 towards 17.
+    `gain_step_db` is 0 for a knob without steps. `dial` is a measured table of its knob:
+    (hour, gain_db), hours rising from 7 towards 17.
     """
 
     input_impedance_ohm: Positive
@@ -147,6 +149,7 @@ class ModeFigures(Frozen):
     ein_source_ohm: NotNegative = 150.0
     current_noise_a_per_rthz: NotNegative = 0.0
     max_input_dbu: float | None = None
+    gain_step_db: NotNegative = 0.0
     dial: tuple[tuple[float, float], ...] | None = None
 
     @model_validator(mode="after")

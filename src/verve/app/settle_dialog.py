@@ -1,0 +1,140 @@
+"""Setting all gains at once: every line before and after, why it is the best, taken whole, in part or not."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from verve.app.widgets.corridor import Corridor
+from verve.app.widgets.corridor_shape import shared_scale
+from verve.app.widgets.labels import caption, heading, small_heading, text
+from verve.app.widgets.table import Table
+from verve.core.assess import assess
+from verve.core.session import Session, apply_changes
+from verve.core.stage import Certificate, all_changes, certificates
+
+
+class SettleDialog(QDialog):
+    """Proposes; nothing is set before one of its buttons is pressed."""
+
+    def __init__(self, session: Session, line_id: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Set the gains")
+        self.resize(1000, 720)
+        self.certificates: tuple[Certificate, ...] = certificates(session)
+        self._whole = False
+        self._before = assess(session)
+        best = [c.best for c in self.certificates]
+        self._after = assess(apply_changes(session, all_changes(best)))
+        layout = QVBoxLayout(self)
+        layout.addWidget(heading("Every gain where it belongs"))
+        layout.addWidget(
+            caption(
+                "All positions of all gains, pads and trims were compared: room at every stage first, "
+                "then the aim, then the least noise. Lines that are kept as they are stay out of it.",
+                wrap=True,
+            )
+        )
+        self.table = Table(
+            ("Line", "now", "then", "noise now", "then", "what to set"),
+            "Lines before and after",
+            numbers=(1, 2, 3, 4),
+            stretched=(5,),
+        )
+        self.table.show_rows([_row(c) for c in self.certificates])
+        layout.addWidget(self.table, 3)
+        pictures = QHBoxLayout()
+        self.before, self.after = Corridor(), Corridor()
+        for corridor, words in ((self.before, "as it is"), (self.after, "as it would be")):
+            column = QVBoxLayout()
+            column.addWidget(small_heading(words))
+            corridor.setEnabled(False)
+            column.addWidget(corridor, 1)
+            pictures.addLayout(column, 1)
+        layout.addLayout(pictures, 4)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setAccessibleName("Why this is the best there is")
+        self.words = text()
+        self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
+        area.setWidget(self.words)
+        layout.addWidget(area, 2)
+        layout.addLayout(self._make_buttons())
+        self.table.currentCellChanged.connect(lambda *_: self._show())
+        lines = [c.line for c in self.certificates]
+        if lines:
+            self.table.setCurrentCell(lines.index(line_id) if line_id in lines else 0, 0)
+        for button in (self.one, self.all):
+            button.setEnabled(bool(lines))
+        self._show()
+
+    def _make_buttons(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.addStretch(1)
+        leave, self.one = QPushButton("Leave all"), QPushButton("Set this line")
+        self.all = QPushButton("Set all")
+        self.all.setProperty("strong", "true")
+        self.all.setDefault(True)
+        for button, says in (
+            (leave, "Nothing is changed"),
+            (self.one, "Only the chosen line"),
+            (self.all, "Every line, as one step that can be undone"),
+        ):
+            button.setToolTip(says)
+            row.addWidget(button)
+        leave.clicked.connect(self.reject)
+        self.one.clicked.connect(self._take_one)
+        self.all.clicked.connect(self._take_all)
+        return row
+
+    def chosen(self) -> Certificate | None:
+        """The line that is looked at."""
+        row = self.table.currentRow()
+        return self.certificates[row] if 0 <= row < len(self.certificates) else None
+
+    def label(self) -> str:
+        """What the edit is called."""
+        one = self.chosen()
+        return "all gains" if self._whole or one is None else f"gains of {one.name}"
+
+    def apply(self, session: Session) -> Session:
+        """The session with what was taken set."""
+        one = self.chosen()
+        taken = [c.best for c in self.certificates if self._whole or c is one]
+        return apply_changes(session, all_changes(taken))
+
+    def _take_one(self) -> None:
+        self._whole = False
+        self.accept()
+
+    def _take_all(self) -> None:
+        self._whole = True
+        self.accept()
+
+    def _show(self) -> None:
+        one = self.chosen()
+        if one is None:
+            self.words.setText("No line can be set: none reaches a recorder alive.")
+            return
+        for corridor, assessment in ((self.before, self._before), (self.after, self._after)):
+            corridor.show_line(assessment.line(one.line), shared_scale(assessment))
+        said = [one.why_not_louder, one.why_not_quieter, one.noise, one.raised]
+        said += [way.sentence(is_reached=one.best.reaches_aim) for way in one.ways_on]
+        self.words.setText("\n".join(words for words in said if words))
+
+
+def _row(one: Certificate) -> tuple[str, ...]:
+    best = one.best
+
+    def level(value: float | None) -> str:
+        return "—" if value is None else f"{value:.1f}".replace("-", "−")
+
+    return (
+        one.name,
+        level(best.peak_before_dbfs),
+        level(best.peak_dbfs),
+        level(best.noise_before_dbfs_a),
+        level(best.noise_dbfs_a),
+        "; ".join(best.words) or "as it is",
+    )

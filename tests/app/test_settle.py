@@ -1,0 +1,102 @@
+"""Setting all gains: proposed with the reason, taken whole, in part, or not at all."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from verve.app.settle_dialog import SettleDialog
+from verve.app.window import MainWindow
+from verve.core.session import Session
+
+
+def press(window: MainWindow, do: Callable[[SettleDialog], None]) -> list[str]:
+    seen: list[str] = []
+
+    def act() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, SettleDialog)
+        for row in range(dialog.table.rowCount()):
+            item = dialog.table.item(row, 5)
+            assert item is not None
+            seen.append(item.text())
+        do(dialog)
+
+    QTimer.singleShot(0, act)
+    window.stage.settle.click()
+    return seen
+
+
+def test_all_are_set_as_one_step(window: MainWindow) -> None:
+    before = window.document.session
+    seen = press(window, lambda dialog: dialog.all.click())
+    assert any("gain" in words for words in seen)
+    assert window.document.session != before
+    assert window.undo_action.text() == "Undo all gains"
+    levels = [f.rule for f in window.document.assessment.findings if f.severity != "know"]
+    assert "clips" not in levels
+    assert "pair_unequal" not in levels
+    window.document.undo()
+    assert window.document.session == before
+
+
+def test_one_is_set_and_the_others_stay(window: MainWindow) -> None:
+    window.document.select_line("harp_right")
+    press(window, lambda dialog: dialog.one.click())
+    assert window.undo_action.text() == "Undo gains of Harp right"
+    voice = window.document.assessment.line("voice")
+    assert voice is not None
+    assert any(f.rule == "clips" for f in voice.findings), "only the chosen line was set"
+
+
+def test_none_is_set(window: MainWindow) -> None:
+    before = window.document.session
+    press(window, lambda dialog: dialog.reject())
+    assert window.document.session == before
+
+
+def test_before_and_after_stand_side_by_side_with_the_reason(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    texts: list[str] = []
+
+    def look(dialog: SettleDialog) -> None:
+        texts.append(dialog.before.description())
+        texts.append(dialog.after.description())
+        texts.append(dialog.words.text())
+        dialog.table.setCurrentCell(1, 0)
+        texts.append(dialog.words.text())
+        dialog.grab()
+        dialog.reject()
+
+    press(window, look)
+    assert texts[0] != texts[1]
+    assert "aim" in texts[2]
+    assert "closer" in texts[3]
+
+
+def test_it_is_reached_by_key(qtbot: QtBot, window: MainWindow) -> None:
+    opened: list[bool] = []
+
+    def act() -> None:
+        dialog = QApplication.activeModalWidget()
+        opened.append(isinstance(dialog, SettleDialog))
+        if isinstance(dialog, SettleDialog):
+            dialog.reject()
+
+    QTimer.singleShot(0, act)
+    qtbot.keyClick(window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
+    assert opened == [True]
+
+
+@pytest.mark.parametrize("whole", [True, False])
+def test_an_empty_session_has_nothing_to_set(window: MainWindow, whole: bool) -> None:
+    window.document.replace(Session(), None, is_saved=True)
+    dialog = SettleDialog(window.document.session, "")
+    assert not dialog.all.isEnabled()
+    assert "No line" in dialog.words.text()
+    dialog.deleteLater()
