@@ -18,8 +18,10 @@ from verve.app._run import make_application
 from verve.app.dialogs import AddLineDialog, CalculationDialog
 from verve.app.gear import DataSheetDialog
 from verve.app.settings import Settings
+from verve.app.settle_dialog import SettleDialog
 from verve.app.window import MainWindow
 from verve.core.catalogue import catalogue
+from verve.core.demo import demo_session
 from verve.core.sheets import derivation_text, patch_html
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
@@ -79,9 +81,14 @@ class Shots:
         dialog.close()
         while document.assessment.next.action == "apply":
             window.next_bar.button.click()
+        window.go("power")
+        for box in window.power.boxes[:3]:
+            box.click()
+        self.take("power")
         window.go("stage")
         document.select_line("voice")
         self.take("stage")
+        self._settle_dialog()
         document.select_line("cello_line")
         window.stage.show_picture(1)
         self.take("response")
@@ -154,6 +161,15 @@ class Shots:
         document.drawContents(painter)
         painter.end()
         page.save(str(self._folder / "patch-on-paper.png"))
+
+    def _settle_dialog(self) -> None:
+        if self._wanted and "set-all-gains" not in self._wanted:
+            return
+        dialog = SettleDialog(demo_session(), "harp_right", self.window)
+        dialog.show()
+        _settle()
+        dialog.grab().save(str(self._folder / "set-all-gains.png"))
+        dialog.close()
 
     def _data_sheet(self) -> None:
         dialog = DataSheetDialog(parent=self.window)

@@ -95,7 +95,8 @@ def test_the_steps_show_how_many_findings_are_open(window: MainWindow) -> None:
     names = {step: b.accessibleName() for step, b in window.steps.buttons.items()}
     assert names == {
         "brief": "Brief, done",
-        "patch": "Patch, 2 open",
+        "patch": "Patch, 1 open",
+        "power": "Power, 1 open",
         "stage": "Stage, 2 open",
         "check": "Check, nothing open",
         "takes": "Takes, nothing open",

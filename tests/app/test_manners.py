@@ -76,7 +76,14 @@ def test_nothing_is_cut_off(
 
 @pytest.mark.parametrize(
     ("key", "step"),
-    [("1", "brief"), ("2", "patch"), ("3", "stage"), ("4", "check"), ("5", "takes")],
+    [
+        ("1", "brief"),
+        ("2", "patch"),
+        ("3", "power"),
+        ("4", "stage"),
+        ("5", "check"),
+        ("6", "takes"),
+    ],
 )
 def test_steps_are_reached_by_key(qtbot: QtBot, window: MainWindow, key: str, step: str) -> None:
     qtbot.keyClick(window, getattr(Qt.Key, f"Key_{key}"), Qt.KeyboardModifier.ControlModifier)

@@ -103,7 +103,8 @@ def test_urgency_is_severity_then_working_order_then_size(demo: Session) -> None
 def test_open_findings_are_counted_by_step(demo: Session) -> None:
     assert assess(demo).open_by_step() == {
         "brief": 0,
-        "patch": 2,
+        "patch": 1,
+        "power": 1,
         "stage": 2,
         "check": 0,
         "takes": 0,

@@ -42,7 +42,7 @@ class SettleDialog(QDialog):
             stretched=(5,),
         )
         self.table.show_rows([_row(c) for c in self.certificates])
-        layout.addWidget(self.table, 3)
+        layout.addWidget(self.table, 5)
         pictures = QHBoxLayout()
         self.before, self.after = Corridor(), Corridor()
         for corridor, words in ((self.before, "as it is"), (self.after, "as it would be")):
@@ -59,7 +59,7 @@ class SettleDialog(QDialog):
         self.words = text()
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
         area.setWidget(self.words)
-        layout.addWidget(area, 2)
+        layout.addWidget(area, 3)
         layout.addLayout(self._make_buttons())
         self.table.currentCellChanged.connect(lambda *_: self._show())
         lines = [c.line for c in self.certificates]

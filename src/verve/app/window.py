@@ -49,12 +49,13 @@ if TYPE_CHECKING:
     from verve.app.views.brief import BriefView
     from verve.app.views.check import CheckView
     from verve.app.views.patch import PatchView
+    from verve.app.views.power import PowerView
     from verve.app.views.stage import StageView
     from verve.app.views.takes import TakesView
     from verve.core.assess import NextThing
     from verve.core.way import WayIn
 
-    View: TypeAlias = BriefView | PatchView | StageView | CheckView | TakesView
+    View: TypeAlias = BriefView | PatchView | PowerView | StageView | CheckView | TakesView
 
 
 class MainWindow(QMainWindow):
@@ -365,6 +366,10 @@ class MainWindow(QMainWindow):
             patch.add_pressed.connect(self.beside.add_line)
             patch.exchange_pressed.connect(self.beside.exchange)
             return patch
+        if step == "power":
+            from verve.app.views.power import PowerView
+
+            return PowerView(self.document)
         if step == "stage":
             from verve.app.views.stage import StageView
 
@@ -390,6 +395,11 @@ class MainWindow(QMainWindow):
     def patch(self) -> PatchView:
         """The view of Patch."""
         return cast("PatchView", self.view("patch"))
+
+    @property
+    def power(self) -> PowerView:
+        """The view of Power."""
+        return cast("PowerView", self.view("power"))
 
     @property
     def stage(self) -> StageView:

@@ -174,7 +174,7 @@ class Assessment:
         return frozenset(
             step
             for step in STEPS
-            if not counts[step] and (step in {"brief", "patch", "stage"} or rehearsed)
+            if not counts[step] and (step in {"brief", "patch", "power", "stage"} or rehearsed)
         )
 
     def round_trip_facts(self) -> tuple[Fact, ...]:

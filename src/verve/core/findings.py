@@ -10,9 +10,9 @@ from verve.core.session import Audio, Change, Origin, Session, apply_changes, se
 
 Severity = Literal["stop", "mend", "know"]
 """`stop`: a take would be lost or something harmed. `mend`: a take would suffer. `know`: no harm."""
-Step = Literal["brief", "patch", "stage", "check", "takes"]
+Step = Literal["brief", "patch", "power", "stage", "check", "takes"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "mend", "know")
-STEPS: tuple[Step, ...] = ("brief", "patch", "stage", "check", "takes")
+STEPS: tuple[Step, ...] = ("brief", "patch", "power", "stage", "check", "takes")
 
 
 ORIGIN_WORDS: Mapping[str, str] = {

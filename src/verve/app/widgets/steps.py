@@ -15,6 +15,7 @@ from verve.core.findings import STEPS, Step
 STEP_NAMES: Mapping[Step, str] = {
     "brief": "Brief",
     "patch": "Patch",
+    "power": "Power",
     "stage": "Stage",
     "check": "Check",
     "takes": "Takes",
@@ -22,6 +23,7 @@ STEP_NAMES: Mapping[Step, str] = {
 _SAYS: Mapping[Step, str] = {
     "brief": "Who plays what, and what that takes",
     "patch": "What goes where: each line’s stages, cables and switches",
+    "power": "Phantom power, and the order that harms nothing",
     "stage": "Every gain where it belongs: the corridor",
     "check": "A rehearsal on the simulated interface, measured",
     "takes": "What was recorded, with every setting",

@@ -9,16 +9,27 @@ from verve.core.power._phantom import (
     voltage_at_microphone_v,
 )
 from verve.core.power._reach import devices_in_need, devices_reached, is_alive, is_fed
+from verve.core.power._sheet import budget, change_sheet, set_up_sheet, tear_down_sheet
+from verve.core.power._states import WAIT_S, Hazard, RunStep, advice, hazards
 
 __all__ = [
     "FEED_RESISTANCE_OHM",
     "PHANTOM_SUPPLY_V",
+    "WAIT_S",
+    "Hazard",
+    "RunStep",
+    "advice",
+    "budget",
+    "change_sheet",
     "devices_in_need",
     "devices_reached",
     "findings",
+    "hazards",
     "is_alive",
     "is_fed",
     "is_within_budget",
+    "set_up_sheet",
+    "tear_down_sheet",
     "total_current_ma",
     "voltage_at_microphone_v",
 ]

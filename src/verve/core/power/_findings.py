@@ -65,7 +65,7 @@ def _missing(route: Route, routes: Sequence[Route]) -> Finding:
     return Finding(
         rule="phantom_missing",
         severity="stop",
-        step="patch",
+        step="power",
         line=route.line.id,
         title=f"{needing.name} waits for phantom power",
         brief="silent: no phantom power",
@@ -87,7 +87,7 @@ def _harmful(route: Route) -> Finding | None:
             return Finding(
                 rule="phantom_harms",
                 severity="stop",
-                step="patch",
+                step="power",
                 line=route.line.id,
                 title=f"{name} must not get phantom power",
                 brief="phantom power can harm it",
@@ -111,7 +111,7 @@ def _idle(route: Route, routes: Sequence[Route]) -> Finding | None:
     return Finding(
         rule="phantom_idle",
         severity="know",
-        step="patch",
+        step="power",
         line=route.line.id,
         title="Phantom power is on, and nothing here uses it",
         brief="phantom power without use",
@@ -142,7 +142,7 @@ def _over_budget(routes: Sequence[Route]) -> list[Finding]:
                 Finding(
                     rule="phantom_budget",
                     severity="mend",
-                    step="patch",
+                    step="power",
                     line=None,
                     title=f"{devices[owner].name} is asked for more phantom current than it has",
                     brief="phantom supply overdrawn",

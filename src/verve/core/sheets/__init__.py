@@ -18,6 +18,12 @@ from verve.core.sheets._patch import (
     track_rows,
     tracks_csv,
 )
+from verve.core.sheets._run import (
+    BudgetBar,
+    budget_bars,
+    run_sheet_csv,
+    run_sheet_html,
+)
 from verve.core.sheets._shopping import shopping_csv, shopping_html
 from verve.core.sheets._takes import moment_text, place_text, take_path, take_rows, track_facts
 from verve.core.sheets._verification import verification_data, verification_text
@@ -25,12 +31,14 @@ from verve.core.sheets._verification import verification_data, verification_text
 __all__ = [
     "TRACK_HEAD",
     "BoxUse",
+    "BudgetBar",
     "Leg",
     "PatchRow",
     "SocketUse",
     "assessment_data",
     "assessment_text",
     "box_uses",
+    "budget_bars",
     "cable_words",
     "derivation_text",
     "influence_facts",
@@ -41,6 +49,8 @@ __all__ = [
     "patch_html",
     "patch_rows",
     "place_text",
+    "run_sheet_csv",
+    "run_sheet_html",
     "shopping_csv",
     "shopping_html",
     "take_path",

@@ -1,0 +1,223 @@
+"""The run sheet's model of states: where a row of steps could harm something or bang in ears."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from verve.core.power._reach import devices_in_need, devices_reached, switch_of
+from verve.core.session import Route, Setup, routes
+
+WAIT_S = 10
+"""How long a phantom supply needs to rise or to fall with what hangs on it (typical)."""
+Kind = Literal[
+    "monitors_down", "monitors_up", "gain_down", "gain_up", "plug", "unplug", "power_on",
+    "power_off", "phantom_on", "phantom_off", "wait", "place",
+]  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RunStep:
+    """One thing to do, with its reason. `subject` is a line, link, switch or device."""
+
+    key: str
+    kind: Kind
+    subject: str
+    words: str
+    reason: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hazard:
+    """What could go wrong at a step: harm to gear, or a bang in ears."""
+
+    step: str
+    words: str
+    instead: str
+
+
+@dataclass(slots=True)
+class _World:
+    """What is on, plugged and turned up at one moment."""
+
+    monitors_up: bool
+    plugged: set[str] = field(default_factory=set)
+    powered: set[str] = field(default_factory=set)
+    phantom: set[str] = field(default_factory=set)
+    settling: set[str] = field(default_factory=set)
+    loud: set[str] = field(default_factory=set)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PatchFacts:
+    """What a patch says about its parts: which line has which links, switch and recorder."""
+
+    links: Mapping[str, tuple[str, ...]]
+    switch: Mapping[str, str]
+    needs: frozenset[str]
+    harmed: Mapping[str, str]
+    recorder: Mapping[str, str]
+
+    def lines_of_switch(self, switch: str) -> tuple[str, ...]:
+        """Lines that a phantom switch feeds."""
+        return tuple(line for line, own in self.switch.items() if own == switch)
+
+    def lines_of_link(self, link: str) -> tuple[str, ...]:
+        """Lines that pass a cable."""
+        return tuple(line for line, own in self.links.items() if link in own)
+
+
+def _key_of_switch(route: Route) -> str | None:
+    name = switch_of(route)
+    if name is None or route.recorder is None:
+        return None
+    return f"{route.recorder.device.id}:{name}"
+
+
+def facts_of(found: Sequence[Route]) -> PatchFacts:
+    """What the ways of a patch say about its cables, switches and needs."""
+    switch = {route.line.id: key for route in found if (key := _key_of_switch(route)) is not None}
+    needs, harmed = set(), {}
+    for route in found:
+        key = switch.get(route.line.id)
+        if key is None:
+            continue
+        if devices_in_need(route):
+            needs.add(key)
+        for fed in devices_reached(route):
+            if fed.need == "never":
+                harmed[key] = fed.hop.device.name
+    return PatchFacts(
+        links={r.line.id: tuple(h.link.id for h in r.hops if h.cable is not None) for r in found},
+        switch=switch,
+        needs=frozenset(needs),
+        harmed=harmed,
+        recorder={r.line.id: r.recorder.device.id for r in found if r.recorder is not None},
+    )
+
+
+def complete_routes(setup: Setup) -> list[Route]:
+    """The ways of all lines that end in a recorder."""
+    return [route for route in routes(setup) if route.is_complete]
+
+
+def _start(facts: PatchFacts, steps: Sequence[RunStep]) -> _World:
+    """How the world stands before a sheet: with nothing plugged before a set-up, else ready."""
+    first = {step.subject for step in steps if step.kind in {"plug", "unplug"}}
+    unplugs = {step.subject for step in steps if step.kind == "unplug"}
+    is_set_up = bool(first) and not unplugs
+    if is_set_up or not first:
+        return _World(monitors_up=True)
+    return _World(
+        monitors_up=True,
+        plugged={link for own in facts.links.values() for link in own},
+        powered=set(facts.recorder.values()),
+        phantom={key for key in facts.needs if key not in facts.harmed},
+        loud=set(facts.links),
+    )
+
+
+def hazards(setup: Setup, steps: Sequence[RunStep]) -> tuple[Hazard, ...]:
+    """Where a row of steps passes through a state in which something can be harmed or a bang reaches ears."""
+    facts = facts_of(complete_routes(setup))
+    world = _start(facts, steps)
+    found: list[Hazard] = []
+    for step in steps:
+        found += _judge(step, world, facts)
+        _take(step, world)
+    return tuple(found)
+
+
+def _heard(world: _World, lines: Sequence[str]) -> bool:
+    return world.monitors_up and any(line in world.loud for line in lines)
+
+
+def _judge(step: RunStep, world: _World, facts: PatchFacts) -> list[Hazard]:
+    found = []
+    if step.kind in {"plug", "unplug"}:
+        lines = facts.lines_of_link(step.subject)
+        live = [
+            facts.switch[line]
+            for line in lines
+            if line in facts.switch
+            and (facts.switch[line] in world.phantom or facts.switch[line] in world.settling)
+        ]
+        if live:
+            words = "A plug moves while phantom power is on it or still falling: it can destroy."
+            found.append(_hazard(step, words, "Phantom power off first, and wait."))
+        if _heard(world, lines):
+            words = "The plug bangs through monitors or headphones."
+            found.append(_hazard(step, words, "Monitors and headphones down first."))
+    if step.kind in {"phantom_on", "phantom_off"}:
+        lines = facts.lines_of_switch(step.subject)
+        if step.kind == "phantom_on" and step.subject in facts.harmed:
+            words = f"{facts.harmed[step.subject]} must not get phantom power."
+            found.append(_hazard(step, words, "Leave this switch off."))
+        if _heard(world, lines):
+            words = "The switch bangs through monitors or headphones."
+            found.append(_hazard(step, words, "Monitors and headphones down first."))
+    if step.kind == "gain_up" and facts.switch.get(step.subject) in world.settling:
+        words = "Phantom power is still rising: it thumps through the line."
+        found.append(_hazard(step, words, f"Wait {WAIT_S} seconds first."))
+    if step.kind in {"power_on", "power_off"}:
+        on_it = [line for line, device in facts.recorder.items() if device == step.subject]
+        if _heard(world, on_it):
+            words = "Switching it bangs through monitors or headphones."
+            found.append(_hazard(step, words, "Monitors and headphones down first."))
+    return found
+
+
+def _hazard(step: RunStep, words: str, instead: str) -> Hazard:
+    return Hazard(step=step.key, words=words, instead=instead)
+
+
+def _take(step: RunStep, world: _World) -> None:
+    if step.kind in {"monitors_up", "monitors_down"}:
+        world.monitors_up = step.kind == "monitors_up"
+    elif step.kind == "gain_up":
+        world.loud.add(step.subject)
+    elif step.kind == "gain_down":
+        world.loud.discard(step.subject)
+    elif step.kind == "plug":
+        world.plugged.add(step.subject)
+    elif step.kind == "unplug":
+        world.plugged.discard(step.subject)
+    elif step.kind == "power_on":
+        world.powered.add(step.subject)
+    elif step.kind == "power_off":
+        world.powered.discard(step.subject)
+    elif step.kind == "phantom_on":
+        world.phantom.add(step.subject)
+        world.settling.add(step.subject)
+    elif step.kind == "phantom_off":
+        world.phantom.discard(step.subject)
+        world.settling.add(step.subject)
+    elif step.kind == "wait":
+        world.settling.difference_update(step.subject.split(","))
+
+
+def advice(setup: Setup, steps: Sequence[RunStep], ticked: Sequence[str]) -> str:
+    """What to do now, after these steps (by key, in the order they were ticked); empty at the end.
+
+    Where one was ticked too early it says what that could have done, and what to do about it.
+    """
+    by_key = {step.key: step for step in steps}
+    done = [by_key[key] for key in ticked if key in by_key]
+    # Only the start of the whole sheet tells how the world stood before it.
+    facts = facts_of(complete_routes(setup))
+    world = _start(facts, steps)
+    last = ""
+    for step in done:
+        for hazard in _judge(step, world, facts):
+            last = f"{hazard.words} {hazard.instead}"
+        _take(step, world)
+    missing = [step for step in steps if step.key not in set(ticked)]
+    if not missing:
+        return last
+    ahead = [step for step in missing if done and steps.index(step) < steps.index(done[-1])]
+    now = (ahead or missing)[0]
+    said = f"Now: {now.words} {now.reason}"
+    if last and ahead:
+        return f"{last} {said}"
+    return said

@@ -1,0 +1,99 @@
+"""The run sheet as paper, and the phantom budget in numbers."""
+
+from __future__ import annotations
+
+import csv
+import html
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from verve.core.findings import Fact
+from verve.core.power import (
+    FEED_RESISTANCE_OHM,
+    PHANTOM_SUPPLY_V,
+    RunStep,
+    budget,
+    voltage_at_microphone_v,
+)
+from verve.core.session import InterfaceFigures, Setup
+from verve.core.sheets._patch import PAPER_STYLE, TABLE
+
+LEAST_PHANTOM_V = 44.0
+"""What P48 gives at least without load, IEC 61938 (48 V ± 4 V); most microphones live on far less."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BudgetBar:
+    """One phantom supply: what it gives, and who draws how much of it.
+
+    unit: mA; `supply_ma` is None where it is not known
+    """
+
+    name: str
+    supply_ma: float | None
+    drawn: tuple[tuple[str, str, float], ...]
+
+    @property
+    def total_ma(self) -> float:
+        """Everything that is drawn."""
+        return sum(ma for _, _, ma in self.drawn)
+
+    def facts(self) -> tuple[Fact, ...]:
+        """The draw of each, and the voltage that is left for it."""
+        found = []
+        for name, line, ma in self.drawn:
+            volts = voltage_at_microphone_v(
+                supply_v=PHANTOM_SUPPLY_V, feed_resistance_ohm=FEED_RESISTANCE_OHM, current_ma=ma
+            )
+            found.append(
+                Fact(
+                    label=f"{name} ({line})",
+                    text=f"{ma:.1f} mA",
+                    origin="typical",
+                    how=f"{volts:.1f} V arrive: {PHANTOM_SUPPLY_V:g} V − {FEED_RESISTANCE_OHM:g} Ω × "
+                    f"{ma:g} mA ÷ 2, half the current through each leg",
+                )
+            )
+        return tuple(found)
+
+
+def budget_bars(setup: Setup) -> tuple[BudgetBar, ...]:
+    """The supply of every interface that feeds something."""
+    found = []
+    for device in setup.devices:
+        if isinstance(device.figures, InterfaceFigures):
+            own = budget(setup, device.id)
+            if own:
+                found.append(
+                    BudgetBar(
+                        name=device.name, supply_ma=device.figures.phantom_budget_ma, drawn=own
+                    )
+                )
+    return tuple(found)
+
+
+def run_sheet_csv(steps: Sequence[RunStep]) -> str:
+    """One row a step, with a column to tick."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(("done", "step", "what", "why"))
+    for number, step in enumerate(steps, 1):
+        writer.writerow(("", number, step.words, step.reason))
+    return out.getvalue()
+
+
+def run_sheet_html(title: str, steps: Sequence[RunStep]) -> str:
+    """The sheet as a page: large, numbered, a box to tick for every step."""
+    rows = "".join(
+        f'<tr><td class="box">☐</td><td class="line">{number}</td><td>{html.escape(step.words)}</td>'
+        f"<td>{html.escape(step.reason)}</td></tr>"
+        for number, step in enumerate(steps, 1)
+    )
+    return (
+        f'<!doctype html><html lang="en"><head><meta charset="utf-8">'
+        f"<title>{html.escape(title)}</title><style>{PAPER_STYLE}</style></head><body>"
+        f"<h1>{html.escape(title)}</h1><p>Never lift a mains safety earth; work on mains wiring is for a "
+        "licensed electrician under local code. A valve amplifier never runs without its load.</p>"
+        f"{TABLE}{rows}</table></body></html>"
+    )

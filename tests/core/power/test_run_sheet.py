@@ -1,0 +1,137 @@
+"""The run sheet: no step of any sheet of any patch harms something or bangs in ears."""
+
+from __future__ import annotations
+
+import random
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from verve.core.catalogue import add_chain, catalogue
+from verve.core.power import (
+    advice,
+    budget,
+    change_sheet,
+    hazards,
+    set_up_sheet,
+    tear_down_sheet,
+)
+from verve.core.session import Session, Setup, exchange_device
+
+ENTRIES = catalogue()
+CHAINS = [chain.id for chain in ENTRIES.chains]
+
+
+def patch_of(keys: list[str]) -> Setup:
+    session = Session()
+    for key in keys:
+        session, _ = add_chain(session, ENTRIES, ENTRIES.chain(key))
+    return session.setup
+
+
+@settings(max_examples=40)
+@given(keys=st.lists(st.sampled_from(CHAINS), min_size=1, max_size=6))
+def test_no_sheet_of_any_patch_passes_through_a_dangerous_state(keys: list[str]) -> None:
+    setup = patch_of(keys)
+    assert hazards(setup, set_up_sheet(setup)) == ()
+    assert hazards(setup, tear_down_sheet(setup)) == ()
+    for line in setup.lines:
+        sheet = change_sheet(setup, line.id)
+        assert sheet
+        assert hazards(setup, sheet) == ()
+
+
+@settings(max_examples=40)
+@given(keys=st.lists(st.sampled_from(CHAINS), min_size=1, max_size=4), seed=st.integers(0, 99))
+def test_a_shuffled_sheet_is_found_out_where_it_matters(keys: list[str], seed: int) -> None:
+    setup = patch_of(keys)
+    steps = list(set_up_sheet(setup))
+    random.Random(seed).shuffle(steps)
+    kinds = [step.kind for step in steps]
+    found = {hazard.step for hazard in hazards(setup, steps)}
+    for at, step in enumerate(steps):
+        if step.kind == "plug" and "phantom_on" in kinds[:at]:
+            on = {s.subject for s in steps[:at] if s.kind == "phantom_on"}
+            lines = [
+                line
+                for line in setup.lines
+                if any(key in step_switches(setup, line.id) for key in on)
+                and step.subject in step_links(setup, line.id)
+            ]
+            if lines:
+                assert step.key in found
+
+
+def step_links(setup: Setup, line_id: str) -> set[str]:
+    return {s.subject for s in change_sheet(setup, line_id) if s.kind == "plug"}
+
+
+def step_switches(setup: Setup, line_id: str) -> set[str]:
+    return {s.subject for s in change_sheet(setup, line_id) if s.kind == "phantom_on"}
+
+
+def kinds(steps: tuple[object, ...]) -> list[str]:
+    return [step.kind for step in steps]  # type: ignore[attr-defined]
+
+
+def test_the_order_of_setting_up(mended: Session) -> None:
+    order = kinds(set_up_sheet(mended.setup))
+    assert order[0] == "monitors_down"
+    assert order[-1] == "monitors_up"
+    last_plug = max(i for i, k in enumerate(order) if k == "plug")
+    assert last_plug < order.index("power_on") < order.index("phantom_on")
+    assert order.index("phantom_on") < order.index("wait") < order.index("gain_up")
+
+
+def test_every_cable_is_plugged_once_and_every_step_says_why(mended: Session) -> None:
+    steps = set_up_sheet(mended.setup)
+    plugs = [step.subject for step in steps if step.kind == "plug"]
+    cables = [link.id for link in mended.setup.links if link.cable is not None]
+    assert sorted(plugs) == sorted(cables)
+    assert all(step.words.endswith(".") and step.reason.endswith(".") for step in steps)
+    assert len({step.key for step in steps}) == len(steps)
+
+
+def test_one_microphone_is_changed_with_what_shares_its_switch(mended: Session) -> None:
+    steps = change_sheet(mended.setup, "harp_left")
+    order = kinds(steps)
+    assert order.index("gain_down") < order.index("phantom_off") < order.index("unplug")
+    assert order.index("unplug") < order.index("plug") < order.index("phantom_on")
+    assert change_sheet(mended.setup, "nothing") == ()
+
+
+def test_what_must_not_get_phantom_power_is_never_switched_on(mended: Session) -> None:
+    figures = ENTRIES.devices["ribbon"].figures
+    setup = exchange_device(mended, "harp_mic_left", figures, "Ribbon").setup
+    switches = [s.subject for s in set_up_sheet(setup) if s.kind == "phantom_on"]
+    assert "interface:2" not in switches
+
+
+@pytest.mark.parametrize(
+    ("first", "says"),
+    [("phantom_on", "bangs"), ("monitors_up", "Now: Monitors and headphones all the way down")],
+)
+def test_ticking_out_of_order_is_told_what_to_do_now(
+    mended: Session, first: str, says: str
+) -> None:
+    steps = set_up_sheet(mended.setup)
+    assert advice(mended.setup, steps, ()).startswith("Now: Monitors")
+    gains_up = [s.key for s in steps if s.kind == "gain_up"]
+    early = next(s.key for s in steps if s.kind == first)
+    said = advice(mended.setup, steps, [*gains_up, early])
+    assert says in said
+
+
+def test_at_the_end_there_is_nothing_left_to_do(mended: Session) -> None:
+    steps = set_up_sheet(mended.setup)
+    assert advice(mended.setup, steps, [step.key for step in steps]) == ""
+
+
+def test_the_budget_names_who_draws_what(mended: Session) -> None:
+    found = budget(mended.setup)
+    names = [name for name, _, _ in found]
+    assert "Inline preamp" in names
+    currents = [ma for _, _, ma in found]
+    assert currents == sorted(currents, reverse=True)
+    assert budget(Setup()) == ()
