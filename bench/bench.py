@@ -27,6 +27,7 @@ from verve.core.chain import clear_cache
 from verve.core.demo import demo_session
 from verve.core.line import levels_of, read_spectra
 from verve.core.session import Change, History, Session, set_control, to_json
+from verve.core.stage import optimum
 from verve.core.way import find_way
 
 FRAME_MS = 16.0
@@ -167,6 +168,11 @@ def _way_from_nothing(session: Session) -> None:
     find_way(session, session.brief.passes[0])
 
 
+def _optimum_from_nothing(session: Session) -> None:
+    clear_cache()
+    optimum(session)
+
+
 def assess_rows() -> Iterator[Row]:
     """Whole assessments, nothing remembered, and after one changed gain."""
     session, sixteen, many = demo_session(), big_session(16), big_session(64)
@@ -187,6 +193,12 @@ def assess_rows() -> Iterator[Row]:
     stages, bands = [line[0] for line in lines], [line[1] for line in lines]
     per_line = median_ms(lambda: [levels_of(r) for r in read_spectra(stages, bands)]) / len(lines)
     yield Row("levels, response and noise shares of one of 64", per_line, "ms", 0.4)
+    yield Row(
+        "set the gains of 16 lines",
+        median_ms(lambda: _optimum_from_nothing(sixteen)),
+        "ms",
+        100.0,
+    )
     big = big_pass(16)
     yield Row(
         "a way in for 16 sources, 40 pieces of kit",

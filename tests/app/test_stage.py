@@ -235,9 +235,7 @@ def test_a_gain_refused_leaves_everything_as_it_is(window: MainWindow) -> None:
     assert "must be 0 to 60 dB" in window.message()
 
 
-def test_the_three_pictures_follow_the_line_and_the_settings(
-    qtbot: QtBot, window: MainWindow
-) -> None:
+def test_the_pictures_follow_the_line_and_the_settings(qtbot: QtBot, window: MainWindow) -> None:
     choose(window, "cello_line")
     qtbot.keyClick(window, Qt.Key.Key_F3)
     stage = window.stage
@@ -253,6 +251,8 @@ def test_the_three_pictures_follow_the_line_and_the_settings(
     window.document.select_line("harp_left")
     assert "Room" in stage.noise.accessibleDescription()
     assert not stage.noise.grab().isNull()
+    qtbot.keyClick(window, Qt.Key.Key_F3)
+    assert stage.all_lines.isVisible()
     qtbot.keyClick(window, Qt.Key.Key_F3)
     assert stage.corridor.isVisible()
     assert stage.columns[0].isVisible()
@@ -291,3 +291,25 @@ def test_pressing_beside_the_band_moves_nothing(qtbot: QtBot, window: MainWindow
         qtbot.mouseMove(corridor, start + QPoint(0, 40))
         qtbot.mouseRelease(corridor, Qt.MouseButton.LeftButton, pos=start + QPoint(0, 40))
     assert window.document.session is before
+
+
+def test_all_lines_stand_side_by_side_and_are_chosen_there(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    window.stage.show_picture(3)
+    picture = window.stage.all_lines
+    assert picture.isVisible()
+    said = picture.description()
+    assert all(item.line.name in said for item in window.document.assessment.lines)
+    assert "tightest at" in said
+    qtbot.keyClick(picture, Qt.Key.Key_Right)
+    assert window.document.line is not None
+    assert window.document.line.line.id == "harp_left"
+    strips = picture._strips()
+    assert len(strips) == 7
+    qtbot.mouseClick(
+        picture, Qt.MouseButton.LeftButton, pos=QPoint(round(strips[4].center().x()), 100)
+    )
+    assert window.document.line.line.id == "cello_line"
+    assert picture.strip_at(2.0) is None
+    picture.grab()

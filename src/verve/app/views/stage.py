@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.document import Document
+from verve.app.widgets.all_lines import AllLines
 from verve.app.widgets.controls import ControlEditor
 from verve.app.widgets.corridor import LEFT_GUTTER, RIGHT_GUTTER, Corridor
 from verve.app.widgets.corridor_shape import shared_scale
@@ -25,7 +26,7 @@ from verve.core.explain import Span
 from verve.core.session import Control, ControlValue, School, control_text, set_school
 from verve.core.stage import SCHOOLS, dial_words
 
-_PICTURES = ("Corridor", "Bass and treble", "Noise")
+_PICTURES = ("Corridor", "Bass and treble", "Noise", "All lines")
 
 
 class StageColumn(QWidget):
@@ -96,7 +97,7 @@ class StageView(QWidget):
         self.picture.setAccessibleName("Picture")
         self.picture.addItems(_PICTURES)
         self.picture.setToolTip(
-            "The corridor; what the line does to bass and treble; or whose its noise is. Shortcut: F3"
+            "The corridor; bass and treble; whose the noise is; or all lines side by side. Shortcut: F3"
         )
         self.settle = QPushButton("Set all gains…")
         self.settle.setToolTip(
@@ -113,8 +114,9 @@ class StageView(QWidget):
         layout.addLayout(second)
         self.corridor = Corridor()
         self.response, self.noise = ResponsePicture(), NoisePicture()
+        self.all_lines = AllLines()
         self._pictures = QStackedWidget()
-        for picture in (self.corridor, self.response, self.noise):
+        for picture in (self.corridor, self.response, self.noise, self.all_lines):
             self._pictures.addWidget(picture)
         layout.addWidget(self._pictures, 1)
         self._columns_row = QFrame()
@@ -129,6 +131,7 @@ class StageView(QWidget):
         self.corridor.moved.connect(self._move)
         self.corridor.let_go.connect(document.end_move)
         self.corridor.asked.connect(self._ask)
+        self.all_lines.chosen.connect(document.select_line)
         self.noise.asked.connect(self._ask_noise)
         self.response.asked.connect(self._ask_response)
         self.school.activated.connect(self._choose_school)
@@ -158,6 +161,8 @@ class StageView(QWidget):
         shown = self._pictures.currentWidget()
         if isinstance(shown, ResponsePicture | NoisePicture):
             shown.show_line(item)
+        elif isinstance(shown, AllLines):
+            shown.show_assessment(assessment, "" if item is None else item.line.id)
         spans = item.spans if item is not None else ()
         while len(self.columns) < len(spans):
             column = StageColumn(self._document)

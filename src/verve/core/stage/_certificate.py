@@ -13,6 +13,7 @@ from verve.core.session import (
     Change,
     Session,
     apply_changes,
+    controls_of,
     routes,
     set_control,
     set_room,
@@ -72,6 +73,9 @@ def _state(session: Session, line_id: str) -> LineState | None:
 def _why_not_louder(best: Optimum) -> str:
     binds = best.binds
     target = best.target
+    if best.peak_dbfs > target.highest_dbfs + 0.05:
+        over = best.peak_dbfs - target.aim_dbfs
+        return f"Even with every gain at its lowest and every pad in it arrives {over:.0f} dB above the aim."
     if binds is not None and best.peak_dbfs < target.lowest_dbfs - 0.05:
         return (
             f"{binds.stage} is the ceiling: it has {binds.room_db:.1f} dB of room left at the hardest "
@@ -139,6 +143,30 @@ def _tried(
     return WayOn(label=label, snr_db=gained, reaches_aim=settled[1].reaches_aim, changes=changes)
 
 
+def _softer(session: Session, state: LineState, now: Optimum, over_db: float) -> list[WayOn | None]:
+    """What makes a line arrive lower where no gain or pad can: more distance, less from the instrument."""
+    found: list[WayOn | None] = []
+    distance = state.route.hops[0].controls.get("distance_m")
+    if distance is not None:
+        # A little more than the law of distance asks for: a source has a size.
+        far = distance.clamped(float(distance.value or 0.0) * 10.0 ** ((over_db + 1.0) / 20.0))
+        change = Change(
+            owner=distance.owner, channel=distance.channel, name="distance_m", value=far
+        )
+        label = f"Go back, to {far * 100:.0f} cm"
+        found.append(_tried(set_control(session, change), state.line.id, label, now, (change,)))
+    source = state.route.source
+    for control in controls_of(session.setup, source.id):
+        if control.name == "volume_position":
+            value = round(float(control.value or 1.0) * 10.0 ** (-(over_db + 1.0) / 20.0), 2)
+            change = Change(
+                owner=control.owner, channel=control.channel, name=control.name, value=value
+            )
+            label = f"Turn {source.name} down to {value:.0%}"
+            found.append(_tried(set_control(session, change), state.line.id, label, now, (change,)))
+    return found
+
+
 def ways_on(session: Session, state: LineState, now: Optimum) -> tuple[WayOn, ...]:
     """What else would help this line, each computed with its gains set anew, the most first."""
     line_id = state.line.id
@@ -159,6 +187,9 @@ def ways_on(session: Session, state: LineState, now: Optimum) -> tuple[WayOn, ..
         quieter = room.model_copy(update={"noise_dba": room.noise_dba - _QUIETER_ROOM_DB})
         label = f"A room {_QUIETER_ROOM_DB:.0f} dB quieter: fans and fridges off, windows shut"
         found.append(_tried(set_room(session, quieter), line_id, label, now))
+    over = now.peak_dbfs - now.target.highest_dbfs
+    if over > 0.05:
+        found += _softer(session, state, now, over)
     if not now.reaches_aim:
         for key, school in SCHOOLS.items():
             if key != session.setup.school:
