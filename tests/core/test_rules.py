@@ -414,6 +414,31 @@ def test_a_knob_that_moved_since_the_take_is_put_back(mended: Session, put: Put)
     assert after.setup == mended.setup
 
 
+@pytest.mark.parametrize(
+    ("owner", "channel", "name", "value", "says"),
+    [
+        ("voice_mic", "capsule", "distance_m", 0.24, "Voice"),
+        ("voice_mic", "capsule", "foam", True, "Voice"),
+        ("harp_mic_left", "capsule", "distance_m", 0.3, "Harp left"),
+    ],
+)
+def test_what_changes_a_level_says_by_how_much_and_asks_for_a_check(
+    mended: Session, put: Put, owner: str, channel: str, name: str, value: object, says: str
+) -> None:
+    before = taken(mended, -7.8, -7.8)
+    session = put(before, owner, channel, name, value)
+    finding = only(session, "moved_since_take")
+    line_id = "voice" if says == "Voice" else "harp_left"
+    was, now = assess(before).line(line_id), assess(session).line(line_id)
+    assert was is not None
+    assert now is not None
+    by_db = (now.state.peak_dbfs or 0.0) - (was.state.peak_dbfs or 0.0)
+    way = "louder" if by_db > 0.0 else "quieter"
+    if abs(by_db) >= 0.5:
+        assert f"{says} {abs(by_db):.1f} dB {way}" in finding.cost
+    assert "check the level" in finding.advice
+
+
 def test_after_a_rehearsal_of_all_lines_nothing_is_left(mended: Session) -> None:
     once = taken(mended, -7.8, -7.8)
     assert "Record a test take" in assess(once).next.sentence

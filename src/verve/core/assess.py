@@ -197,7 +197,7 @@ def _all_findings(
     broken = {f.line for f in found if f.severity == "stop" and f.rule != "phantom_missing"}
     broken |= {f.line for f in found if f.rule in {"pickup_loaded", "wrong_mode"}}
     judged = [state for state in states if state.line.id not in broken]
-    found += stage.findings(judged, setup.school, buses)
+    found += stage.findings(judged, setup, buses)
     found += monitor.findings(setup.audio)
     found += takes.findings(session)
     return by_urgency(found)
@@ -307,7 +307,7 @@ def assess(session: Session) -> Assessment:
     for finding in findings:
         for line_id in {finding.line or "", *finding.also_lines} & by_line.keys():
             by_line[line_id].append(finding)
-    windows = stage.windows_of(states, setup.school)
+    windows = stage.windows_of(states, setup)
     lines = tuple(
         LineAssessment(
             state=state,

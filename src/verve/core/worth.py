@@ -75,7 +75,7 @@ def settled(session: Session, line_id: str) -> Session:
         state = _state(session, line_id)
         if state is None:
             break
-        window = stage.windows_of([state], session.setup.school)[line_id]
+        window = stage.windows_of([state], session.setup)[line_id]
         plan = stage.plan(state, window)
         if plan is None:
             break
@@ -98,7 +98,7 @@ def given(session: Session, line_id: str) -> Given | None:
             room_share=0.0,
             reaches_aim=False,
         )
-    window = stage.windows_of([state], session.setup.school)[line_id]
+    window = stage.windows_of([state], session.setup)[line_id]
     rooms = [room for room in levels.headroom_db if room is not None]
     peak = levels.peak_dbfs
     is_heard = state.staged is not None and state.staged.parts[0].stage.stage == "sound"

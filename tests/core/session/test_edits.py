@@ -53,6 +53,8 @@ from verve.core.session import (
     set_control,
     set_kit,
     set_later,
+    set_line_school,
+    set_own_aim,
     set_room,
     set_school,
     set_shopping,
@@ -95,6 +97,8 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     "rename_line": lambda s: rename_line(s, "voice", "Lead"),
     "remove_line": lambda s: remove_line(s, "voice"),
     "set_school": lambda s: set_school(s, "peaks"),
+    "set_own_aim": lambda s: set_own_aim(s, -10.0),
+    "set_line_school": lambda s: set_line_school(s, "voice", "hot"),
     "set_audio": lambda s: set_audio(s, Audio(sample_rate_hz=96000)),
     "set_room": lambda s: set_room(s, Room(name="Barn", noise_dba=40.0)),
     "add_chain": lambda s: add_chain(s, catalogue(), catalogue().chains[0], "New")[0],
@@ -131,6 +135,11 @@ EDITS: dict[str, Callable[[Session], Session]] = {
 }
 
 REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
+    "an aim above the end of the scale": (lambda s: set_own_aim(s, 3.0), "must be −40 to −1"),
+    "a school for no line": (
+        lambda s: set_line_school(s, "nothing", "hot"),
+        "must be a line of this session",
+    ),
     "no such owner": (
         lambda s: set_control(s, Change(owner="x", channel="in", name="gain_db", value=0.0)),
         "must be a control of this session",

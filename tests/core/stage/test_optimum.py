@@ -17,6 +17,8 @@ from verve.core.session import (
     controls_of,
     fix_line,
     set_control,
+    set_line_school,
+    set_own_aim,
     set_school,
 )
 from verve.core.stage import MARGIN_DB, all_changes, certificates, optimum
@@ -212,3 +214,26 @@ def test_sixteen_lines_are_settled_at_once() -> None:
 
     session = big_session(16)
     assert len(optimum(session)) == 16
+
+
+def test_a_line_can_have_an_aim_of_its_own(mended: Session) -> None:
+    session = set_line_school(mended, "voice", "peaks")
+    aims = {one.line: one.target.aim_dbfs for one in optimum(session)}
+    assert aims["voice"] == -12.0
+    assert aims["harp_left"] == -8.0
+    own = set_own_aim(mended, -15.0)
+    assert {one.target.aim_dbfs for one in optimum(own)} == {-15.0}
+    assert all(one.peak_dbfs <= -15.0 + 0.01 for one in optimum(own))
+
+
+def test_the_mixers_own_meter_is_an_aim(mended: Session) -> None:
+    session = set_line_school(mended, "organ_l", "meter")
+    item = line(session, "organ_l")
+    # Where the meter shows 0: what arrives now, less what the meter shows.
+    (bus,) = item.buses
+    assert bus.recorder_dbfs is not None
+    zero = bus.recorder_dbfs - bus.meter_db
+    assert item.target.highest_dbfs == pytest.approx(min(zero, -1.0), abs=0.05)
+    assert item.target.aim_dbfs == pytest.approx(item.target.highest_dbfs - 1.0)
+    without = set_line_school(mended, "voice", "meter")
+    assert line(without, "voice").target.aim_dbfs == -8.0

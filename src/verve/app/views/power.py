@@ -121,8 +121,7 @@ class PowerView(QWidget):
         top = QHBoxLayout()
         title = heading("In the right order")
         title.setWordWrap(False)
-        top.addWidget(title)
-        top.addStretch(1)
+        layout.addWidget(title)
         self.sheet = QComboBox()
         self.sheet.setAccessibleName("Which sheet")
         self.sheet.setToolTip("Setting up, changing one microphone in between, or taking down")
@@ -133,6 +132,7 @@ class PowerView(QWidget):
         self.again.setToolTip("Takes all ticks off")
         for widget in (self.sheet, self.again, self.paper):
             top.addWidget(widget)
+        top.addStretch(1)
         layout.addLayout(top)
         self.now = text()
         font = self.now.font()

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
+    QInputDialog,
     QPushButton,
     QSizePolicy,
     QStackedWidget,
@@ -23,7 +24,15 @@ from verve.app.widgets.corridor_shape import shared_scale
 from verve.app.widgets.labels import Elided, caption, card, heading, text
 from verve.app.widgets.pictures import NoisePicture, ResponsePicture
 from verve.core.explain import Span
-from verve.core.session import Control, ControlValue, School, control_text, set_school
+from verve.core.session import (
+    Control,
+    ControlValue,
+    School,
+    control_text,
+    set_line_school,
+    set_own_aim,
+    set_school,
+)
 from verve.core.stage import SCHOOLS, dial_words
 
 _PICTURES = ("Corridor", "Bass and treble", "Noise", "All lines")
@@ -110,6 +119,14 @@ class StageView(QWidget):
         layout.addLayout(top)
         second = QHBoxLayout()
         second.addWidget(self._says, 1)
+        self.line_school = QComboBox()
+        self.line_school.setAccessibleName("Level school of this line")
+        self.line_school.setToolTip("An aim for this line alone, where it differs from the others")
+        self.line_school.addItem("this line: as all", None)
+        for key, school in SCHOOLS.items():
+            self.line_school.addItem(f"this line: {school.name[:1].lower()}{school.name[1:]}", key)
+        self.line_school.setMaximumWidth(180)
+        second.addWidget(self.line_school)
         second.addWidget(self.settle)
         layout.addLayout(second)
         self.corridor = Corridor()
@@ -135,6 +152,7 @@ class StageView(QWidget):
         self.noise.asked.connect(self._ask_noise)
         self.response.asked.connect(self._ask_response)
         self.school.activated.connect(self._choose_school)
+        self.line_school.activated.connect(self._choose_line_school)
         self.picture.activated.connect(self.show_picture)
 
     def show_picture(self, index: int) -> None:
@@ -153,6 +171,8 @@ class StageView(QWidget):
         assessment, item = self._document.assessment, self._document.line
         school: School = assessment.session.setup.school
         self.school.setCurrentIndex(self.school.findData(school))
+        own = None if item is None else item.line.school
+        self.line_school.setCurrentIndex(max(0, self.line_school.findData(own)))
         said = SCHOOLS[school]
         self.school.setToolTip(f"{said.suits}\nRisk: {said.risks}")
         self._heading.setText("" if item is None else item.line.name)
@@ -224,4 +244,23 @@ class StageView(QWidget):
 
     def _choose_school(self, index: int) -> None:
         school: School = self.school.itemData(index)
-        self._document.edit("the aim", lambda session: set_school(session, school))
+        if school != "own":
+            self._document.edit("the aim", lambda session: set_school(session, school))
+            return
+        now = self._document.session.setup.own_aim_dbfs
+        aim, is_given = QInputDialog.getDouble(
+            self, "Numbers of your own", "Hardest peak, dBFS", now, -40.0, -1.0, 1
+        )
+        if is_given:
+            self._document.edit("the aim", lambda session: set_own_aim(session, aim))
+        else:
+            self.refresh()
+
+    def _choose_line_school(self, index: int) -> None:
+        item = self._document.line
+        if item is not None:
+            line_id, school = item.line.id, self.line_school.itemData(index)
+            self._document.edit(
+                f"the aim of {item.line.name}",
+                lambda session: set_line_school(session, line_id, school),
+            )

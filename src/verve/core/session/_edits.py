@@ -211,6 +211,29 @@ def set_school(session: Session, school: School) -> Session:
     return with_setup(session, school=school)
 
 
+def set_own_aim(session: Session, aim_dbfs: float) -> Session:
+    """Numbers of one's own: where the hardest peak shall arrive; the school becomes that.
+
+    raises: EditError outside −40 to −1 dBFS
+    """
+    if not -40.0 <= aim_dbfs <= -1.0:
+        raise EditError(f"The aim: must be −40 to −1 dBFS; got {aim_dbfs:g}")
+    return with_setup(session, school="own", own_aim_dbfs=float(aim_dbfs))
+
+
+def set_line_school(session: Session, line_id: str, school: School | None) -> Session:
+    """A school for one line alone; None for the session's.
+
+    raises: EditError for an unknown line
+    """
+    _line(session, line_id)
+    lines = tuple(
+        line.model_copy(update={"school": school}) if line.id == line_id else line
+        for line in session.setup.lines
+    )
+    return with_setup(session, lines=lines)
+
+
 def set_audio(session: Session, audio: Audio) -> Session:
     """Choose the recorder's rate, depth and buffer."""
     return with_setup(session, audio=audio)

@@ -23,7 +23,7 @@ from verve.core.session._gear import (
 FORMAT = "verve-session"
 VERSION = 1
 
-School = Literal["average", "peaks", "ceiling", "hot"]
+School = Literal["average", "peaks", "ceiling", "hot", "meter", "own"]
 Play = Literal["softest", "typical", "hardest", "phrase"]
 Identifier = Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=80)]
 
@@ -102,7 +102,8 @@ class Link(Frozen):
 class Line(Frozen):
     """A signal the user follows: it begins with one link out of its source.
 
-    Two lines with the same `pair` are the two sides of one stereo picture.
+    Two lines with the same `pair` are the two sides of one stereo picture. `school` is its own one, None
+    for the session's.
     """
 
     id: Identifier
@@ -111,6 +112,7 @@ class Line(Frozen):
     colour: Annotated[int, Field(ge=0)] = 0
     pair: str | None = None
     is_fixed: bool = False
+    school: School | None = None
 
 
 class Audio(Frozen):
@@ -132,6 +134,7 @@ class Setup(Frozen):
     lines: tuple[Line, ...] = ()
     audio: Audio = Audio()
     school: School = "ceiling"
+    own_aim_dbfs: Annotated[float, Field(ge=-40, le=-1)] = -8.0
 
     @model_validator(mode="after")
     def _holds_together(self) -> "Setup":

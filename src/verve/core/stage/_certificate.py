@@ -192,7 +192,7 @@ def ways_on(session: Session, state: LineState, now: Optimum) -> tuple[WayOn, ..
         found += _softer(session, state, now, over)
     if not now.reaches_aim:
         for key, school in SCHOOLS.items():
-            if key != session.setup.school:
+            if key not in {session.setup.school, "own", "meter"}:
                 changed = set_school(session, key)
                 settled = _settled(changed, line_id)
                 if settled is not None and settled[1].reaches_aim:

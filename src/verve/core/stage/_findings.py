@@ -8,7 +8,7 @@ from functools import lru_cache
 from verve.core.chain import BusLevel, LineState
 from verve.core.findings import Fact, Finding, Remedy, level_text
 from verve.core.line import LineLevels
-from verve.core.session import Change, School
+from verve.core.session import Change, MixerFigures, Setup
 from verve.core.stage._buses import bus_findings
 from verve.core.stage._dial import dial_words
 from verve.core.stage._plan import MARGIN_DB, plan
@@ -308,9 +308,31 @@ def _pair_gains(states: Sequence[LineState], windows: dict[str, Window]) -> list
     return found
 
 
-def windows_of(states: Sequence[LineState], school: School) -> dict[str, Window]:
-    """The window of every line in the session's school, by line."""
-    return {s.line.id: window(school, s.playing, s.crest_db) for s in states}
+def _meter_zero_dbfs(state: LineState) -> float | None:
+    """What arrives at the recorder when the meter of the line's mixer shows 0; None without a mixer."""
+    if state.levels is None or state.peak_dbfs is None:
+        return None
+    for hop in state.route.hops:
+        figures = hop.device.figures
+        at = state.index_of(hop.device.id, "bus")
+        if isinstance(figures, MixerFigures) and at is not None:
+            peak = state.levels.open_peak_dbu[at]
+            return None if peak is None else state.peak_dbfs - (peak - figures.meter_zero_dbu)
+    return None
+
+
+def windows_of(states: Sequence[LineState], setup: Setup) -> dict[str, Window]:
+    """The window of every line in its own school or the session's, by line."""
+    return {
+        s.line.id: window(
+            s.line.school or setup.school,
+            s.playing,
+            s.crest_db,
+            own_aim_dbfs=setup.own_aim_dbfs,
+            meter_zero_dbfs=_meter_zero_dbfs(s),
+        )
+        for s in states
+    }
 
 
 @lru_cache(maxsize=1024)
@@ -331,10 +353,10 @@ def _of_line(state: LineState, target: Window, is_unequal: bool) -> tuple[Findin
 
 
 def findings(
-    states: Sequence[LineState], school: School, buses: Sequence[BusLevel] = ()
+    states: Sequence[LineState], setup: Setup, buses: Sequence[BusLevel] = ()
 ) -> list[Finding]:
     """Everything about levels: clipping, windows, pairs, buses, noise."""
-    windows = windows_of(states, school)
+    windows = windows_of(states, setup)
     found: list[Finding] = []
     unequal = _pair_gains(states, windows)
     in_unequal_pair = {finding.line for finding in unequal}

@@ -31,8 +31,9 @@ from verve.core.session import (
     routes,
 )
 from verve.core.stage._dial import dial_words
+from verve.core.stage._findings import windows_of
 from verve.core.stage._plan import MARGIN_DB
-from verve.core.stage._schools import Window, window
+from verve.core.stage._schools import Window
 from verve.core.units import FloatArray
 
 STEP_DB = 0.5
@@ -309,7 +310,7 @@ def optimum(session: Session, lines: Sequence[str] | None = None) -> tuple[Optim
     bases = _bases(session, states)
     found: dict[str, Optimum] = {}
     for state in states:
-        target = window(setup.school, state.playing, state.crest_db)
+        target = windows_of([state], setup)[state.line.id]
         aim = target.aim_dbfs - shares.get(state.line.id, 0.0)
         grids = [_grid(base) for base in bases[state.line.id]]
         if grids:

@@ -49,11 +49,30 @@ SCHOOLS: Mapping[School, SchoolText] = {
         suits="Live streams and calls, where nothing can be raised later.",
         risks="One harder phrase clips, and that cannot be undone.",
     ),
+    "meter": SchoolText(
+        name="The mixer’s own meter, just touching 0",
+        suits="Whoever watches a mixer and not the recorder: its loudest moments between −6 and 0.",
+        risks="What stands behind the mixer may clip unseen; without a mixer it is as below −6.",
+    ),
+    "own": SchoolText(
+        name="Numbers of your own",
+        suits="Whoever has found their level and wants it every time.",
+        risks="Verve only tells what it costs.",
+    ),
 }
 
 
-def window(school: School, playing: PlayingRange, crest_db: float) -> Window:
+def window(
+    school: School,
+    playing: PlayingRange,
+    crest_db: float,
+    *,
+    own_aim_dbfs: float = -8.0,
+    meter_zero_dbfs: float | None = None,
+) -> Window:
     """The window of a school for one player's range.
+
+    `meter_zero_dbfs` is what arrives at the recorder when the mixer's own meter shows 0; None without one.
 
     unit: dBFS of the hardest peak; `crest_db` is typical peak over typical RMS
     source: the schools as practised (docs/level-schools.md); average: aim = −18 + crest + spread
@@ -62,6 +81,13 @@ def window(school: School, playing: PlayingRange, crest_db: float) -> Window:
         spread_db = playing.hardest_db - playing.typical_db
         aim = min(-18.0 + crest_db + spread_db, _HIGHEST_AIM_DBFS)
         return Window(lowest_dbfs=aim - 4.0, aim_dbfs=aim, highest_dbfs=min(aim + 3.0, -1.0))
+    if school == "own":
+        highest = min(own_aim_dbfs + 2.0, -0.5)
+        return Window(lowest_dbfs=own_aim_dbfs - 4.0, aim_dbfs=own_aim_dbfs, highest_dbfs=highest)
+    if school == "meter" and meter_zero_dbfs is not None:
+        # Never above what the recorder bears, whatever the mixer's meter says.
+        highest = min(meter_zero_dbfs, -1.0)
+        return Window(lowest_dbfs=highest - 6.0, aim_dbfs=highest - 1.0, highest_dbfs=highest)
     if school == "peaks":
         return Window(lowest_dbfs=-16.0, aim_dbfs=-12.0, highest_dbfs=-10.0)
     if school == "hot":

@@ -2,12 +2,38 @@
 
 from __future__ import annotations
 
+from verve.core.chain import line_states
 from verve.core.findings import Fact, Finding, Remedy, level_text
-from verve.core.session import Session, Take, TakeTrack
+from verve.core.session import Session, Setup, Take, TakeTrack, routes
 from verve.core.takes._differences import differences
 
 SURPRISE_DB = 3.0
 """Measured and predicted peak further apart than this: something is not as the session says."""
+
+
+_HEARD_DB = 0.5
+"""A change of level smaller than this is no reason to check it again."""
+
+
+def _louder(session: Session, last: Take) -> str:
+    """What the changed settings did to the levels, as a sentence; empty where they did nothing to them."""
+
+    def peaks(setup: Setup) -> dict[str, tuple[str, float]]:
+        return {
+            state.line.id: (state.line.name, state.peak_dbfs)
+            for state in line_states(routes(setup), setup)
+            if state.peak_dbfs is not None
+        }
+
+    before, now = peaks(last.setup), peaks(session.setup)
+    changes = [(now[key][0], now[key][1] - before[key][1]) for key in now.keys() & before.keys()]
+    told = sorted((c for c in changes if abs(c[1]) >= _HEARD_DB), key=lambda c: -abs(c[1]))
+    if not told:
+        return ""
+    said = ", ".join(
+        f"{name} {abs(by):.1f} dB {'louder' if by > 0.0 else 'quieter'}" for name, by in told[:3]
+    )
+    return f" That makes {said}."
 
 
 def _moved(session: Session, last: Take) -> Finding | None:
@@ -25,8 +51,8 @@ def _moved(session: Session, last: Take) -> Finding | None:
         line=None,
         title=f"{'One setting has' if one else f'{len(moved)} settings have'} moved since {last.name}",
         brief="moved since the last take",
-        cost=f"The next take will not match: {shown}{more}.",
-        advice="Put it back, or record again with the new settings.",
+        cost=f"The next take will not match: {shown}{more}.{_louder(session, last)}",
+        advice="Put it back, or check the level and record again with the new settings.",
         remedy=Remedy(label="Put it back", changes=backs) if len(backs) == len(moved) else None,
     )
 

@@ -309,7 +309,7 @@ def rate(
 def _rate_chunk(base: Setup, ways: Sequence[Way]) -> list[Rated | None]:
     setup = trial_setup(base, ways)
     states = line_states(routes(setup), setup)
-    windows = stage.windows_of(states, setup.school)
+    windows = stage.windows_of(states, setup)
     found: list[Rated | None] = []
     again: list[tuple[int, tuple[stage.Plan, ...]]] = []
     for number, (way, state) in enumerate(zip(ways, states, strict=True)):
