@@ -237,3 +237,89 @@ def test_the_mixers_own_meter_is_an_aim(mended: Session) -> None:
     assert item.target.aim_dbfs == pytest.approx(item.target.highest_dbfs - 1.0)
     without = set_line_school(mended, "voice", "meter")
     assert line(without, "voice").target.aim_dbfs == -8.0
+
+
+# ── sessions in which nothing good can be set ─────────────────────────────────────────────────
+def one_gain(session: Session, low_db: float, high_db: float) -> Session:
+    """The recorder's microphone inputs with another gain range."""
+    devices = []
+    for device in session.setup.devices:
+        figures = device.figures
+        if figures.kind == "interface":
+            inputs = tuple(
+                socket.model_copy(
+                    update={
+                        "modes": {
+                            mode: found.model_copy(
+                                update={"gain_min_db": low_db, "gain_max_db": high_db}
+                            )
+                            for mode, found in socket.modes.items()
+                        }
+                    }
+                )
+                for socket in figures.inputs
+            )
+            figures = figures.model_copy(update={"inputs": inputs})
+        devices.append(device.model_copy(update={"figures": figures}))
+    setup = session.setup.model_copy(update={"devices": tuple(devices)})
+    return session.model_copy(update={"setup": setup})
+
+
+def test_a_gain_range_of_zero_is_one_position(mended: Session) -> None:
+    found = {c.line: c for c in certificates(one_gain(mended, 0.0, 0.0))}
+    harp = found["harp_left"]
+    assert not harp.best.reaches_aim
+    assert harp.why_not_louder == "Every gain on the way is at its end."
+
+
+def test_gear_that_only_is_too_loud_says_so(mended: Session) -> None:
+    found = {c.line: c for c in certificates(one_gain(mended, 58.0, 60.0))}
+    voice = found["voice"]
+    assert not voice.best.reaches_aim
+    assert "above the aim" in voice.why_not_louder
+    assert not any("closer" in way.label for way in voice.ways_on), "it is too loud already"
+
+
+def test_a_line_without_a_recorder_is_left_out(mended: Session) -> None:
+    links = tuple(link for link in mended.setup.links if link.id != "voice_cable")
+    setup = mended.setup.model_copy(update={"links": links})
+    cut = mended.model_copy(update={"setup": setup})
+    assert "voice" not in {one.line for one in optimum(cut)}
+    assert len(optimum(cut)) == 6
+
+
+def test_four_gains_in_a_row_take_no_longer_than_three() -> None:
+    import time
+
+    from tests.core.way.builders import ENTRIES
+    from verve.core.catalogue import Chain, ChainLine, add_chain
+
+    devices = ("moving_coil", "preamp_transistor", "preamp_transistor", "preamp_transistor")
+    part = ChainLine(
+        suffix="",
+        source="voice_singing",
+        devices=devices,
+        cables=("balanced_5",) * 4,
+        mode="line",
+    )
+    chain = Chain(id="x", name="x", line_name="X", says="x", lines=(part,))
+    session, line_id = add_chain(Session(), ENTRIES, chain)
+    began = time.monotonic()
+    (best,) = optimum(session, (line_id,))
+    assert time.monotonic() - began < 5.0, "the limit of the solver"
+    assert best.reaches_aim
+
+
+def test_an_unused_microphone_of_the_kit_is_a_way_on(demo: Session) -> None:
+    from tests.core.way.builders import ENTRIES
+    from verve.core.session import KitItem, add_kit
+
+    figures = ENTRIES.devices["condenser_large"].figures
+    item = KitItem(id="large", name="Large condenser", quantity=1, device=figures)
+    session, _ = add_kit(gains_down(demo), item)
+    harp = next(c for c in certificates(session) if c.line == "harp_left")
+    labels = [way.label for way in harp.ways_on]
+    without = next(c for c in certificates(gains_down(demo)) if c.line == "harp_left")
+    assert {way.label for way in without.ways_on} <= set(labels)
+    for way in harp.ways_on:
+        assert way.sentence(is_reached=True).endswith(".")

@@ -11,9 +11,11 @@ from verve.core.findings import level_text
 from verve.core.line import Sound
 from verve.core.session import (
     Change,
+    MicrophoneFigures,
     Session,
     apply_changes,
     controls_of,
+    exchange_device,
     routes,
     set_control,
     set_room,
@@ -167,13 +169,36 @@ def _softer(session: Session, state: LineState, now: Optimum, over_db: float) ->
     return found
 
 
+def _other_microphones(session: Session, state: LineState, now: Optimum) -> list[WayOn | None]:
+    """Microphones of the kit that stand unused, in the place of this line's."""
+    hop = state.route.hops[0]
+    if not isinstance(hop.device.figures, MicrophoneFigures):
+        return []
+    used: dict[str, int] = {}
+    for device in session.setup.devices:
+        if device.kit_item is not None:
+            used[device.kit_item] = used.get(device.kit_item, 0) + 1
+    found = []
+    for item in session.kit:
+        is_free = isinstance(item.device, MicrophoneFigures) and item.quantity > used.get(
+            item.id, 0
+        )
+        if not is_free or item.device is None or item.device == hop.device.figures:
+            continue
+        changed = exchange_device(session, hop.device.id, item.device, item.name)
+        label = f"{item.name} from your kit instead"
+        found.append(_tried(changed, state.line.id, label, now))
+    return found
+
+
 def ways_on(session: Session, state: LineState, now: Optimum) -> tuple[WayOn, ...]:
     """What else would help this line, each computed with its gains set anew, the most first."""
     line_id = state.line.id
     found: list[WayOn | None] = []
     first = state.route.hops[0]
     distance = first.controls.get("distance_m")
-    if distance is not None:
+    over = now.peak_dbfs - now.target.highest_dbfs
+    if distance is not None and over <= 0.05:
         is_voice = state.route.source.figures.player == "voice"
         least = LEAST_DISTANCE_M["voice" if is_voice else "other"]
         near = max(least, float(distance.value or 0.0) / 2.0)
@@ -187,7 +212,7 @@ def ways_on(session: Session, state: LineState, now: Optimum) -> tuple[WayOn, ..
         quieter = room.model_copy(update={"noise_dba": room.noise_dba - _QUIETER_ROOM_DB})
         label = f"A room {_QUIETER_ROOM_DB:.0f} dB quieter: fans and fridges off, windows shut"
         found.append(_tried(set_room(session, quieter), line_id, label, now))
-    over = now.peak_dbfs - now.target.highest_dbfs
+    found += _other_microphones(session, state, now)
     if over > 0.05:
         found += _softer(session, state, now, over)
     if not now.reaches_aim:

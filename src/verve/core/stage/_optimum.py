@@ -14,7 +14,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -41,6 +41,8 @@ STEP_DB = 0.5
 _EQUAL_PEAK_DB = 0.5
 _EQUAL_NOISE_DB = 0.05
 _MOST_PADS = 16
+_MOST_POSITIONS = 400_000
+"""Of one line with one combination of its pads: about a tenth of a second."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -147,10 +149,23 @@ def _variables(state: LineState) -> tuple[_Variable, ...]:
         if at is None:
             continue
         step = _step_db(state, control)
-        count = math.floor((control.maximum - control.minimum) / step + 1e-9) + 1
-        positions = np.asarray(control.minimum + step * np.arange(count), dtype=float)
-        found.append(_Variable(control=control, at=at, positions=positions))
+        found.append(_Variable(control=control, at=at, positions=_positions(control, step)))
+    # Three gains and more in a row: coarser, all of them, before it takes long. No line has so many for
+    # half a decibel to matter.
+    while math.prod(v.positions.size for v in found) > _MOST_POSITIONS:
+        found = [replace(v, positions=_thinned(v)) for v in found]
     return tuple(found)
+
+
+def _positions(control: Control, step_db: float) -> FloatArray:
+    count = math.floor((control.maximum - control.minimum) / step_db + 1e-9) + 1
+    return np.asarray(control.minimum + step_db * np.arange(count), dtype=float)
+
+
+def _thinned(variable: _Variable) -> FloatArray:
+    """Every second position, the lowest and where it stands now among them."""
+    now = float(variable.control.value or 0.0)
+    return np.unique(np.append(variable.positions[::2], now))
 
 
 def _limits(state: LineState) -> list[tuple[int, bool, float]]:
