@@ -42,6 +42,7 @@ class SettleDialog(QDialog):
             stretched=(5,),
         )
         self.table.show_rows([_row(c) for c in self.certificates])
+        self.table.setMinimumHeight(200)
         layout.addWidget(self.table, 5)
         pictures = QHBoxLayout()
         self.before, self.after = Corridor(), Corridor()
@@ -49,6 +50,7 @@ class SettleDialog(QDialog):
             column = QVBoxLayout()
             column.addWidget(small_heading(words))
             corridor.setEnabled(False)
+            corridor.setMaximumHeight(270)
             column.addWidget(corridor, 1)
             pictures.addLayout(column, 1)
         layout.addLayout(pictures, 4)
@@ -59,6 +61,7 @@ class SettleDialog(QDialog):
         self.words = text()
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
         area.setWidget(self.words)
+        area.setMinimumHeight(110)
         layout.addWidget(area, 3)
         layout.addLayout(self._make_buttons())
         self.table.currentCellChanged.connect(lambda *_: self._show())

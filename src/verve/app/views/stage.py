@@ -100,6 +100,7 @@ class StageView(QWidget):
         top.addStretch(1)
         self.school = QComboBox()
         self.school.setAccessibleName("Level school")
+        self.school.setMaximumWidth(200)
         for key, school in SCHOOLS.items():
             self.school.addItem(school.name, key)
         self.picture = QComboBox()
