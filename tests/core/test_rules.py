@@ -23,6 +23,7 @@ from verve.core.session import (
     TakeTrack,
     add_take,
     apply_changes,
+    exchange_source,
     mode_figures,
     remove_line,
     set_audio,
@@ -530,6 +531,38 @@ def test_a_piezo_into_a_megohm_loses_its_bass(mended: Session) -> None:
     across += mode_figures(hop.device, hop.in_port).input_capacitance_f
     corner_hz = 1.0 / (2.0 * math.pi * 1e6 * (1.2e-9 + across))
     assert finding.facts[0].text == f"{corner_hz:.0f} Hz"
+
+
+def test_too_much_current_leaves_too_little_voltage(mended: Session) -> None:
+    hungry = figures_changed(mended, "harp_mic_left", phantom_current_ma=7.0)
+    finding = only(hungry, "phantom_sags", "harp_left")
+    # 48 V − 6,810 Ω × 7 mA ÷ 2.
+    assert finding.facts[0].text == "24.2 V"
+    assert findings_of(assess(mended), "phantom_sags") == []
+
+
+def test_phantom_power_over_a_jack_is_told_and_switched_off(mended: Session) -> None:
+    jack = catalogue().cables["xlr_to_jack_3"].figures
+    links = tuple(
+        link.model_copy(update={"cable": jack}) if link.id == "harp_cable_left" else link
+        for link in mended.setup.links
+    )
+    finding = only(with_setup(mended, links=links), "phantom_over_jack", "harp_left")
+    assert finding.severity == "mend"
+    assert finding.caution
+    mends(with_setup(mended, links=links), finding)
+
+
+def test_loudspeaker_level_into_an_input_stops(mended: Session, put: Put) -> None:
+    figures = catalogue().sources["amplifier_speaker_output"].figures
+    session = exchange_source(mended, "organ_left", figures)
+    finding = only(session, "loudspeaker_level")
+    assert finding.severity == "stop"
+    assert "without its load" in finding.caution
+    boxed = exchange_source(mended, "baritone", figures)
+    assert only(boxed, "loudspeaker_level").line == "baritone_line"
+    padded = put(boxed, "di", "in", "pad_db", 20.0)
+    assert findings_of(assess(padded), "loudspeaker_level") == []
 
 
 def test_lines_on_two_recorders_are_told_that_clocks_part() -> None:

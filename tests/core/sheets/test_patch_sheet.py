@@ -12,6 +12,7 @@ from verve.core.session import Session, rename_line
 from verve.core.sheets import (
     TRACK_HEAD,
     box_uses,
+    hum_risks,
     patch_csv,
     patch_html,
     patch_rows,
@@ -77,3 +78,17 @@ def test_every_socket_says_what_fits_and_for_which_level(mended: Session) -> Non
         assert all(port.plugs and port.levels for port in ports)
         is_recorder = entry.figures.kind == "interface"
         assert is_recorder or any(not port.is_input for port in ports)
+
+
+def test_what_may_hum_is_named(mended: Session) -> None:
+    assert hum_risks(mended.setup) == ("Reed organ, left output", "Reed organ, right output")
+
+
+def test_the_lamps_are_told_in_words(demo: Session, mended: Session) -> None:
+    def lamps(session: Session, line_id: str) -> str:
+        item = assess(session).line(line_id)
+        assert item is not None
+        return next(f.text for f in item.why() if f.label == "Lamps of the interface")
+
+    assert lamps(mended, "voice") == "signal lit, clip dark"
+    assert lamps(demo, "voice") == "both lit"

@@ -323,3 +323,31 @@ def test_an_unused_microphone_of_the_kit_is_a_way_on(demo: Session) -> None:
     assert {way.label for way in without.ways_on} <= set(labels)
     for way in harp.ways_on:
         assert way.sentence(is_reached=True).endswith(".")
+
+
+def test_lines_on_one_knob_are_turned_together(mended: Session) -> None:
+    devices = []
+    for device in mended.setup.devices:
+        figures = device.figures
+        if figures.kind == "interface":
+            inputs = tuple(
+                socket.model_copy(update={"gain_knob": "1-2"})
+                if socket.name in {"1", "2"}
+                else socket
+                for socket in figures.inputs
+            )
+            figures = figures.model_copy(update={"inputs": inputs})
+        devices.append(device.model_copy(update={"figures": figures}))
+    setup = mended.setup.model_copy(update={"devices": tuple(devices)})
+    shared = mended.model_copy(update={"setup": setup})
+    change = Change(owner="interface", channel="in.1", name="gain_db", value=21.0)
+    turned = set_control(shared, change)
+    interface = next(d for d in turned.setup.devices if d.id == "interface")
+    assert interface.settings["in.2"].gain_db == 21.0
+    assert interface.settings["in.3"].gain_db != 21.0
+    best = {one.line: one for one in optimum(shared)}
+    after = apply_changes(shared, all_changes(tuple(best.values())))
+    gains = [line(after, key).state.level_control() for key in ("voice", "harp_left")]
+    assert gains[0] is not None
+    assert gains[1] is not None
+    assert gains[0].value == gains[1].value

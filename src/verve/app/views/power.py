@@ -26,7 +26,7 @@ from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.core.errors import VerveError
 from verve.core.power import RunStep, advice, change_sheet, set_up_sheet, tear_down_sheet
 from verve.core.session import write_atomically
-from verve.core.sheets import BudgetBar, budget_bars, run_sheet_csv, run_sheet_html
+from verve.core.sheets import BudgetBar, budget_bars, hum_risks, run_sheet_csv, run_sheet_html
 
 SHEETS = ("Setting up", "Changing the selected line", "Taking down")
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
@@ -156,6 +156,8 @@ class PowerView(QWidget):
         right.addWidget(small_heading("Phantom current"))
         self.budget = BudgetPicture()
         right.addWidget(self.budget)
+        self.hum = text()
+        right.addWidget(self.hum)
         right.addWidget(caption(_MAINS, wrap=True))
         right.addStretch(1)
         # ── connections ──
@@ -186,6 +188,9 @@ class PowerView(QWidget):
                 box.setToolTip(step.reason)
                 box.setChecked(step.key in self._ticked)
         self.budget.show_bars(budget_bars(setup))
+        risks = hum_risks(setup)
+        self.hum.setVisible(bool(risks))
+        self.hum.setText(f"May hum, unbalanced between two mains boxes: {', '.join(risks)}.")
         self._show_now()
 
     def _add_row(self) -> None:

@@ -175,7 +175,25 @@ def _end_facts(state: LineState, stage: Converter) -> list[Fact]:
             origin="computed",
             how="level at the converter less full scale",
         ),
+        _lamps(recorder.device.figures, peak),
     ]
+
+
+def _lamps(figures: InterfaceFigures, peak_dbfs: float) -> Fact:
+    """What the lamps of the interface show at the hardest playing."""
+    if peak_dbfs >= figures.clip_lamp_dbfs:
+        text = "both lit"
+    elif peak_dbfs >= figures.signal_lamp_dbfs:
+        text = "signal lit, clip dark"
+    else:
+        text = "both dark"
+    return Fact(
+        label="Lamps of the interface",
+        text=text,
+        origin=figures.origin_of("clip_lamp_dbfs"),
+        how=f"signal from {level_text(figures.signal_lamp_dbfs, 'dBFS', 0)}, clip from "
+        f"{level_text(figures.clip_lamp_dbfs, 'dBFS', 0)}",
+    )
 
 
 def noise_walk(state: LineState) -> tuple[Fact, ...]:

@@ -5,6 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from verve.core.findings import Fact, Finding, Remedy
+from verve.core.power._phantom import (
+    FEED_RESISTANCE_OHM,
+    PHANTOM_SUPPLY_V,
+    voltage_at_microphone_v,
+)
 from verve.core.power._reach import (
     devices_in_need,
     devices_reached,
@@ -12,7 +17,15 @@ from verve.core.power._reach import (
     is_fed,
     switch_of,
 )
-from verve.core.session import Change, InterfaceFigures, Route, phantom_channel
+from verve.core.session import (
+    Change,
+    InterfaceFigures,
+    LineOutputFigures,
+    PassiveDiFigures,
+    Route,
+    current_mode,
+    phantom_channel,
+)
 
 CAUTION = "Monitors and headphones down first; then switch, and wait ten seconds."
 
@@ -122,6 +135,89 @@ def _idle(route: Route, routes: Sequence[Route]) -> Finding | None:
     )
 
 
+LEAST_AT_MICROPHONE_V = 30.0
+"""Below this many microphones lose headroom or fall silent (typical; some live on 11 V)."""
+
+
+def _sags(route: Route) -> Finding | None:
+    """What draws so much that the feed resistors leave too little voltage for it."""
+    for fed in devices_reached(route):
+        volts = voltage_at_microphone_v(
+            supply_v=PHANTOM_SUPPLY_V,
+            feed_resistance_ohm=FEED_RESISTANCE_OHM,
+            current_ma=fed.current_ma,
+        )
+        if fed.need == "needs" and volts < LEAST_AT_MICROPHONE_V:
+            name = fed.hop.device.name
+            return Finding(
+                rule="phantom_sags",
+                severity="know",
+                step="power",
+                line=route.line.id,
+                title=f"Only {volts:.0f} V arrive at {name}",
+                brief=f"{volts:.0f} V of phantom power",
+                cost="It may clip early or hiss; look into its data sheet for the least it wants.",
+                advice="A supply of its own, or another box, if it sounds strained.",
+                facts=(
+                    Fact(
+                        label="Arrives",
+                        text=f"{volts:.1f} V",
+                        origin="computed",
+                        how=f"48 V − {FEED_RESISTANCE_OHM:g} Ω × {fed.current_ma:g} mA ÷ 2; at least "
+                        f"{LEAST_AT_MICROPHONE_V:g} V is wanted (typical)",
+                    ),
+                ),
+            )
+    return None
+
+
+def _over_jack(route: Route) -> Finding | None:
+    """Phantom power on a cable with a jack: while it is plugged its contacts short the supply."""
+    recorder = route.recorder
+    if recorder is None or recorder.cable is None or not is_fed(route):
+        return None
+    if current_mode(recorder.device, recorder.in_port) != "microphone":
+        return None
+    plugs = recorder.cable.plugs or ()
+    if not any(plug.startswith("jack") for plug in plugs):
+        return None
+    return Finding(
+        rule="phantom_over_jack",
+        severity="mend",
+        step="power",
+        line=route.line.id,
+        title=f"Phantom power goes over a jack on the way to {route.line.name}",
+        brief="phantom over a jack",
+        cost="While a jack is plugged or pulled it shorts 48 V to the signal: that can destroy.",
+        advice="Take a cable with three pins at both ends, or switch phantom power off.",
+        remedy=_switch(route, on=False),
+        caution=CAUTION,
+    )
+
+
+def _loudspeaker_level(route: Route) -> Finding | None:
+    """An amplifier's loudspeaker output into something that is made for far less."""
+    figures = route.source.figures
+    if not isinstance(figures, LineOutputFigures) or not figures.drives_loudspeaker:
+        return None
+    first = route.hops[0]
+    pad = first.controls.get("pad_db")
+    if isinstance(first.device.figures, PassiveDiFigures) and pad is not None and pad.value:
+        return None
+    return Finding(
+        rule="loudspeaker_level",
+        severity="stop",
+        step="power",
+        line=route.line.id,
+        title=f"{route.source.name} gives loudspeaker level into {first.device.name}",
+        brief="loudspeaker level",
+        cost="Tens of volts: they can destroy an input that is made for one.",
+        advice="Only a box made for loudspeaker level, with its pad in, and the loudspeaker stays connected.",
+        caution="A valve amplifier never runs without its load: the loudspeaker stays plugged in. Inside an "
+        "amplifier are deadly voltages; that is for a licensed technician.",
+    )
+
+
 def _over_budget(routes: Sequence[Route]) -> list[Finding]:
     drawn: dict[str, float] = {}
     devices = {}
@@ -167,6 +263,10 @@ def findings(routes: Sequence[Route]) -> list[Finding]:
             harmful = _harmful(route)
             idle = _idle(route, routes)
             found += [item for item in (harmful, None if harmful else idle) if item is not None]
+            found += [item for item in (_sags(route), _over_jack(route)) if item is not None]
+        speaker = _loudspeaker_level(route)
+        if speaker is not None:
+            found.append(speaker)
         if not is_alive(route):
             found.append(_missing(route, routes))
     return found + _over_budget(routes)

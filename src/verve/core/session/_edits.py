@@ -14,6 +14,7 @@ from verve.core.session._controls import (
     device_controls,
     source_controls,
 )
+from verve.core.session._gear import InterfaceFigures
 from verve.core.session._models import (
     NOTHING_SET,
     Audio,
@@ -83,7 +84,25 @@ def set_control(session: Session, change: Change) -> Session:
     value = change.value
     if control.kind == "range":
         value = float(value)  # type: ignore[arg-type]
-    return _put(session, change.owner, change.channel, {change.name: value})
+    for channel in _turned_together(session.setup, change):
+        session = _put(session, change.owner, channel, {change.name: value})
+    return session
+
+
+def _turned_together(setup: Setup, change: Change) -> tuple[str, ...]:
+    """Channels that one knob turns: that of the change, and what shares its knob."""
+    device = next((d for d in setup.devices if d.id == change.owner), None)
+    if (
+        device is None
+        or change.name != "gain_db"
+        or not isinstance(device.figures, InterfaceFigures)
+    ):
+        return (change.channel,)
+    knobs = {f"in.{item.name}": item.gain_knob for item in device.figures.inputs}
+    knob = knobs.get(change.channel)
+    if knob is None:
+        return (change.channel,)
+    return tuple(channel for channel, own in knobs.items() if own == knob)
 
 
 def _put(session: Session, owner: str, channel: str, update: dict[str, object]) -> Session:

@@ -160,7 +160,8 @@ class ModeFigures(Frozen):
 
 
 class InputFigures(Frozen):
-    """One input of an interface. Inputs with one `phantom_switch` are switched together.
+    """One input of an interface. Inputs with one `phantom_switch` are switched together, those with
+    one `gain_knob` are turned together.
 
     With a `capsule` it is a microphone that is its own recorder; pads and low cut are the input's.
     """
@@ -170,6 +171,7 @@ class InputFigures(Frozen):
     pads_db: tuple[Positive, ...] = ()
     high_pass_hz: Positive | None = None
     phantom_switch: str | None = None
+    gain_knob: str | None = None
     capsule: MicrophoneFigures | None = None
 
     @model_validator(mode="after")
@@ -190,6 +192,8 @@ class InterfaceFigures(_Figures):
     host_plug: HostPlug = "usb_c"
     is_bus_powered: bool = False
     headphone_feeds: Annotated[int, Field(ge=0, le=16)] = 1
+    signal_lamp_dbfs: float = -40.0
+    clip_lamp_dbfs: float = -1.0
 
 
 class MixerChannelFigures(Frozen):
@@ -302,6 +306,7 @@ class LineOutputFigures(_SourceFigures):
     output_impedance_ohm: Positive
     noise_dbu: float | None = None
     has_volume: bool = True
+    drives_loudspeaker: bool = False
 
 
 SourceFigures = Annotated[

@@ -21,6 +21,7 @@ from verve.core.sheets._patch import (
 from verve.core.sheets._run import (
     BudgetBar,
     budget_bars,
+    hum_risks,
     run_sheet_csv,
     run_sheet_html,
 )
@@ -41,6 +42,7 @@ __all__ = [
     "budget_bars",
     "cable_words",
     "derivation_text",
+    "hum_risks",
     "influence_facts",
     "measurement_data",
     "measurement_text",

@@ -16,7 +16,13 @@ from verve.core.power import (
     budget,
     voltage_at_microphone_v,
 )
-from verve.core.session import InterfaceFigures, Setup
+from verve.core.session import (
+    InterfaceFigures,
+    LineOutputFigures,
+    MixerFigures,
+    Setup,
+    routes,
+)
 from verve.core.sheets._patch import PAPER_STYLE, TABLE
 
 LEAST_PHANTOM_V = 44.0
@@ -97,3 +103,16 @@ def run_sheet_html(title: str, steps: Sequence[RunStep]) -> str:
         "licensed electrician under local code. A valve amplifier never runs without its load.</p>"
         f"{TABLE}{rows}</table></body></html>"
     )
+
+
+def hum_risks(setup: Setup) -> tuple[str, ...]:
+    """Sources that run on the mains and go unbalanced into another mains-powered box: they may hum."""
+    found = []
+    for route in routes(setup):
+        first = route.hops[0]
+        boxes = isinstance(first.device.figures, InterfaceFigures | MixerFigures)
+        cable = first.cable
+        is_output = isinstance(route.source.figures, LineOutputFigures)
+        if is_output and boxes and cable is not None and not cable.balanced:
+            found.append(route.source.name)
+    return tuple(dict.fromkeys(found))

@@ -23,11 +23,13 @@ from verve.core.line import Amplifier, Microphone, Sound, sound_at_microphone_db
 from verve.core.session import (
     Change,
     Control,
+    InterfaceFigures,
     MixerFigures,
     Session,
     Setup,
     apply_changes,
     control_text,
+    input_figures,
     routes,
 )
 from verve.core.stage._dial import dial_words
@@ -401,26 +403,42 @@ def _limits_at(grid: _Grid, at: int) -> tuple[Limit, ...]:
 
 
 def _paired(states: Sequence[LineState], found: Mapping[str, Optimum]) -> list[Optimum]:
-    """Both sides of a pair with the gains of the side that asks for less."""
-    by_pair: dict[str, list[LineState]] = {}
+    """Both sides of a pair, and lines on one knob, with the gain of the one that asks for least."""
+    groups: dict[str, list[LineState]] = {}
     for state in states:
-        if state.line.pair is not None and state.line.id in found:
-            by_pair.setdefault(state.line.pair, []).append(state)
+        if state.line.id not in found:
+            continue
+        if state.line.pair is not None:
+            groups.setdefault(f"pair {state.line.pair}", []).append(state)
+        knob = _knob_of(state)
+        if knob is not None:
+            groups.setdefault(f"knob {knob}", []).append(state)
     result = dict(found)
-    for sides in by_pair.values():
-        if len(sides) != 2:
+    for sides in groups.values():
+        if len(sides) < 2:
             continue
         values = []
         for side in sides:
             control = side.level_control()
-            change = _change_of(found[side.line.id], control)
+            change = _change_of(result[side.line.id], control)
             now = 0.0 if control is None else float(control.value or 0.0)
             values.append(now if change is None else change)
         lower = min(values)
         for side, value in zip(sides, values, strict=True):
             if value - lower > 1e-9:
-                result[side.line.id] = _lowered(side, found[side.line.id], lower, value - lower)
+                result[side.line.id] = _lowered(side, result[side.line.id], lower, value - lower)
     return [result[state.line.id] for state in states if state.line.id in result]
+
+
+def _knob_of(state: LineState) -> str | None:
+    """The shared knob that sets a line's level; None for one of its own."""
+    recorder, control = state.route.recorder, state.level_control()
+    if recorder is None or control is None or control.owner != recorder.device.id:
+        return None
+    if not isinstance(recorder.device.figures, InterfaceFigures):
+        return None
+    knob = input_figures(recorder.device, recorder.in_port).gain_knob
+    return None if knob is None else f"{recorder.device.id}/{knob}"
 
 
 def _change_of(best: Optimum, control: Control | None) -> float | None:
