@@ -234,6 +234,13 @@ def window_rows() -> Iterator[Row]:
         application.processEvents()
         document, corridor = window.document, window.stage.corridor
         yield Row("repaint the corridor", median_ms(corridor.repaint), "ms", FRAME_MS)
+        window.stage.show_picture(3)
+        application.processEvents()
+        window.stage.all_lines.show_assessment(assess(big_session(16)), "")
+        painted = median_ms(window.stage.all_lines.repaint)
+        yield Row("repaint the corridors of 16 lines side by side", painted, "ms", FRAME_MS)
+        window.stage.show_picture(0)
+        application.processEvents()
         yield Row("repaint the whole window", median_ms(window.repaint), "ms", 2 * FRAME_MS)
         item = document.assessment.line("voice")
         assert item is not None

@@ -15,14 +15,14 @@ from PyQt6.QtWidgets import QApplication
 
 from verve.app import theme
 from verve.app._run import make_application
-from verve.app.dialogs import AddLineDialog, CalculationDialog
+from verve.app.dialogs import CalculationDialog
 from verve.app.gear import DataSheetDialog
 from verve.app.settings import Settings
 from verve.app.settle_dialog import SettleDialog
 from verve.app.window import MainWindow
-from verve.core.catalogue import catalogue
 from verve.core.demo import demo_session
-from verve.core.sheets import derivation_text, patch_html
+from verve.core.power import set_up_sheet
+from verve.core.sheets import derivation_text, patch_html, run_sheet_html
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 _LONGEST_S = 60.0
@@ -73,18 +73,18 @@ class Shots:
         self._brief()
         window.go("patch")
         self.take("patch")
-        dialog = AddLineDialog(catalogue(), window)
-        dialog.show()
-        _settle()
-        if not self._wanted or "add-a-line" in self._wanted:
-            dialog.grab().save(str(self._folder / "add-a-line.png"))
-        dialog.close()
         while document.assessment.next.action == "apply":
             window.next_bar.button.click()
         window.go("power")
         for box in window.power.boxes[:3]:
             box.click()
         self.take("power")
+        self._on_paper(
+            "run-sheet-on-paper",
+            run_sheet_html(
+                f"{document.session.title}: setting up", set_up_sheet(document.session.setup)
+            ),
+        )
         window.go("stage")
         document.select_line("voice")
         self.take("stage")
@@ -95,6 +95,8 @@ class Shots:
         document.select_line("voice")
         window.stage.show_picture(2)
         self.take("noise")
+        window.stage.show_picture(3)
+        self.take("stage-all-lines")
         window.stage.show_picture(0)
         self._calculation()
         self._data_sheet()
@@ -108,9 +110,6 @@ class Shots:
         window.go("stage")
         self.take("stage-night")
         theme.apply(self._application, night=False)
-        window.resize(1024, 700)
-        window.go("stage")
-        self.take("stage-small")
         window.rehearsal.cancel()
         document.replace(document.session, None, is_saved=True)
         window.close()
@@ -143,24 +142,24 @@ class Shots:
         window.find_way("evening")
         _until(lambda: not window.worker.is_busy("way"))
         self.take("patch-whole")
-        self._paper()
+        self._on_paper("patch-on-paper", patch_html(window.document.assessment))
         window.document.undo()
         window.patch.tabs.setCurrentIndex(0)
 
-    def _paper(self) -> None:
-        """The patch list as it comes out of the printer, its first page."""
-        if self._wanted and "patch-on-paper" not in self._wanted:
+    def _on_paper(self, name: str, html: str) -> None:
+        """A page as it comes out of the printer."""
+        if self._wanted and name not in self._wanted:
             return
         page = QImage(QSize(794, 1123), QImage.Format.Format_RGB32)
         page.fill(Qt.GlobalColor.white)
         document = QTextDocument()
-        document.setHtml(patch_html(self.window.document.assessment))
+        document.setHtml(html)
         document.setTextWidth(794 - 2 * 57)
         painter = QPainter(page)
         painter.translate(57, 57)
         document.drawContents(painter)
         painter.end()
-        page.save(str(self._folder / "patch-on-paper.png"))
+        page.save(str(self._folder / f"{name}.png"))
 
     def _settle_dialog(self) -> None:
         if self._wanted and "set-all-gains" not in self._wanted:

@@ -253,7 +253,8 @@ h1 { font-size: 19pt; margin-bottom: 2pt; }
 h2 { font-size: 14pt; margin-bottom: 2pt; }
 p { margin-top: 2pt; }
 table { border-collapse: collapse; width: 100%; }
-td, th { text-align: left; padding: 4pt 8pt 4pt 0; border-bottom: 1px solid #777; vertical-align: top; }
+td, th { text-align: left; padding-left: 4px; padding-right: 8px; padding-top: 4px; padding-bottom: 4px;
+ border-bottom: 1px solid #777; vertical-align: top; }
 td.line { font-weight: bold; }
 td.box { width: 18pt; font-size: 16pt; }
 """

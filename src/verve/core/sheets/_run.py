@@ -91,9 +91,11 @@ def run_sheet_csv(steps: Sequence[RunStep]) -> str:
 
 def run_sheet_html(title: str, steps: Sequence[RunStep]) -> str:
     """The sheet as a page: large, numbered, a box to tick for every step."""
+    # A reason that holds for a row of steps stands beside the first of them.
+    reasons = ["", *(step.reason for step in steps)]
     rows = "".join(
         f'<tr><td class="box">☐</td><td class="line">{number}</td><td>{html.escape(step.words)}</td>'
-        f"<td>{html.escape(step.reason)}</td></tr>"
+        f"<td>{html.escape(step.reason) if step.reason != reasons[number - 1] else ''}</td></tr>"
         for number, step in enumerate(steps, 1)
     )
     return (
