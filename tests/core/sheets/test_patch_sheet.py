@@ -5,13 +5,16 @@ from __future__ import annotations
 import csv
 import io
 
+import pytest
+
 from verve.core.assess import assess
-from verve.core.catalogue import catalogue
+from verve.core.catalogue import add_chain, catalogue
 from verve.core.patch import ports_of
-from verve.core.session import Session, rename_line
+from verve.core.session import Session, exchange_device, rename_line
 from verve.core.sheets import (
     TRACK_HEAD,
     box_uses,
+    budget_bars,
     hum_risks,
     patch_csv,
     patch_html,
@@ -92,3 +95,18 @@ def test_the_lamps_are_told_in_words(demo: Session, mended: Session) -> None:
 
     assert lamps(mended, "voice") == "signal lit, clip dark"
     assert lamps(demo, "voice") == "both lit"
+
+
+def test_a_bus_powered_interface_tells_what_it_asks_of_the_computer(mended: Session) -> None:
+    (bar,) = budget_bars(mended.setup)
+    assert bar.bus == "", "it has a supply of its own"
+    assert bar.total_ma == pytest.approx(sum(ma for _, _, ma in bar.drawn))
+    session, _ = add_chain(Session(), catalogue(), catalogue().chain("voice_condenser"))
+    interface = next(d for d in session.setup.devices if d.figures.kind == "interface")
+    two = catalogue().devices["interface_two"].figures
+    bussed = exchange_device(session, interface.id, two, "Two")
+    (bar,) = budget_bars(bussed.setup)
+    # 1.5 W for itself and 48 V times the current, through a converter of 70 %.
+    watts = 1.5 + 48.0 * bar.total_ma / 0.7 / 1000.0
+    assert bar.bus == f"{watts:.1f} W of 2.5 W"
+    assert all("arrive" in fact.how for fact in bar.facts())

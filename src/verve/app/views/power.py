@@ -66,7 +66,8 @@ class BudgetPicture(QWidget):
     @staticmethod
     def _words(bar: BudgetBar) -> str:
         supply = "an unknown supply" if bar.supply_ma is None else f"{bar.supply_ma:g} mA"
-        return f"{bar.total_ma:.1f} mA of {supply}"
+        socket = f"; from the computer {bar.bus}" if bar.bus else ""
+        return f"{bar.total_ma:.1f} mA of {supply}{socket}"
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from verve.core.findings import Fact
+from verve.core.needs import checks_of
 from verve.core.power import (
     FEED_RESISTANCE_OHM,
     PHANTOM_SUPPLY_V,
@@ -17,6 +18,7 @@ from verve.core.power import (
     voltage_at_microphone_v,
 )
 from verve.core.session import (
+    Computer,
     InterfaceFigures,
     LineOutputFigures,
     MixerFigures,
@@ -33,12 +35,14 @@ LEAST_PHANTOM_V = 44.0
 class BudgetBar:
     """One phantom supply: what it gives, and who draws how much of it.
 
-    unit: mA; `supply_ma` is None where it is not known
+    unit: mA; `supply_ma` is None where it is not known; `bus` says what is asked of a computer's socket
+    that powers it, converters, lamps and headphones counted
     """
 
     name: str
     supply_ma: float | None
     drawn: tuple[tuple[str, str, float], ...]
+    bus: str = ""
 
     @property
     def total_ma(self) -> float:
@@ -71,12 +75,27 @@ def budget_bars(setup: Setup) -> tuple[BudgetBar, ...]:
         if isinstance(device.figures, InterfaceFigures):
             own = budget(setup, device.id)
             if own:
+                drawn_ma = sum(ma for _, _, ma in own)
                 found.append(
                     BudgetBar(
-                        name=device.name, supply_ma=device.figures.phantom_budget_ma, drawn=own
+                        name=device.name,
+                        supply_ma=device.figures.phantom_budget_ma,
+                        drawn=own,
+                        bus=_bus(setup, device.figures, drawn_ma),
                     )
                 )
     return tuple(found)
+
+
+def _bus(setup: Setup, figures: InterfaceFigures, drawn_ma: float) -> str:
+    for check in checks_of(0, setup.audio, Computer(), figures, drawn_ma):
+        if check.label == "Power from the socket":
+            return (
+                check.text
+                if check.is_well
+                else f"{check.text}: too much, take a supply or a powered hub"
+            )
+    return ""
 
 
 def run_sheet_csv(steps: Sequence[RunStep]) -> str:
