@@ -64,14 +64,27 @@ def test_nothing_is_cut_off(
         window.go(step)  # type: ignore[arg-type]
         qtbot.wait(20)
         assert (window.width(), window.height()) == size
-        for label in window.findChildren(QLabel):
-            if not label.isVisible() or not label.text() or label.wordWrap():
-                continue
+        # On a busy machine the layout may take a moment longer.
+        for _ in range(50):
+            if not cut_off(window):
+                break
+            qtbot.wait(20)
+        assert cut_off(window) == []
+
+
+def cut_off(window: MainWindow) -> list[str]:
+    """Words that do not fit where they stand."""
+    found = []
+    for label in window.findChildren(QLabel):
+        if label.isVisible() and label.text() and not label.wordWrap():
             needed = label.fontMetrics().horizontalAdvance(label.text().splitlines()[0])
-            assert label.width() >= needed - 2, (step, size, label.text())
-        for button in window.findChildren(QAbstractButton):
-            if button.isVisible() and button.text():
-                assert button.width() >= button.minimumSizeHint().width() - 2, button.text()
+            if label.width() < needed - 2:
+                found.append(label.text())
+    for button in window.findChildren(QAbstractButton):
+        needed = button.minimumSizeHint().width()
+        if button.isVisible() and button.text() and button.width() < needed - 2:
+            found.append(button.text())
+    return found
 
 
 @pytest.mark.parametrize(

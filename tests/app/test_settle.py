@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import pytest
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from verve.app.settle_dialog import SettleDialog
@@ -100,3 +100,66 @@ def test_an_empty_session_has_nothing_to_set(window: MainWindow, whole: bool) ->
     assert not dialog.all.isEnabled()
     assert "No line" in dialog.words.text()
     dialog.deleteLater()
+
+
+def keep_toggles(qtbot: QtBot, window: MainWindow) -> dict[str, QPushButton]:
+    """The toggles under the corridor by what they keep, once the columns have been laid out."""
+    qtbot.wait(20)
+    return {
+        button.accessibleName(): button
+        for button in window.stage.findChildren(QPushButton)
+        if button.isVisible() and button.accessibleName().startswith("Keep ")
+    }
+
+
+def test_a_control_can_be_kept_and_everything_is_set_around_it(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    window.go("stage")
+    window.document.select_line("organ_l")
+    toggle = keep_toggles(qtbot, window)["Keep trim"]
+    assert toggle.text() == "keep"
+    toggle.click()
+    assert "keeping the trim" in window.undo_action.text()
+    toggle = keep_toggles(qtbot, window)["Keep trim"]
+    assert toggle.text() == "kept"
+    assert toggle.isChecked()
+    assert "let go" in toggle.toolTip()
+    window.document.select_line("organ_r")
+    said: list[str] = []
+
+    def look(dialog: SettleDialog) -> None:
+        lines = [c.line for c in dialog.certificates]
+        dialog.table.setCurrentCell(lines.index("organ_l"), 0)
+        said.append(dialog.words.text())
+        said.append(dialog.one.text())
+        dialog.one.click()
+
+    press(window, look)
+    assert "You have kept the trim of Small mixer, channel 3 at +8 dB" in said[0]
+    assert said[1] == "Set these lines", "the other side of the pair is set with it"
+    mixer = next(d for d in window.document.session.setup.devices if d.id == "mixer")
+    assert mixer.settings["in.3"].gain_db == 8.0
+    assert mixer.settings["in.4"].gain_db == 8.0
+    window.document.undo()
+    window.document.undo()
+    window.document.select_line("organ_l")
+    assert keep_toggles(qtbot, window)["Keep trim"].text() == "keep"
+
+
+def test_a_hand_may_still_turn_what_is_kept(qtbot: QtBot, window: MainWindow) -> None:
+    window.go("stage")
+    window.document.select_line("baritone_line")
+    keep_toggles(qtbot, window)["Keep gain"].click()
+    item = window.document.line
+    assert item is not None
+    control = item.state.level_control()
+    assert control is not None
+    assert control.is_kept
+    assert window.document.set_control("gain", control, 20.0)
+    item = window.document.line
+    assert item is not None
+    now = item.state.level_control()
+    assert now is not None
+    assert now.value == 20.0
+    assert now.is_kept

@@ -81,7 +81,7 @@ class SettleDialog(QDialog):
         self.all.setDefault(True)
         for button, says in (
             (leave, "Nothing is changed"),
-            (self.one, "Only the chosen line"),
+            (self.one, "Only the chosen line, and what is set together with it"),
             (self.all, "Every line, as one step that can be undone"),
         ):
             button.setToolTip(says)
@@ -104,7 +104,8 @@ class SettleDialog(QDialog):
     def apply(self, session: Session) -> Session:
         """The session with what was taken set."""
         one = self.chosen()
-        taken = [c.best for c in self.certificates if self._whole or c is one]
+        with_it = () if one is None else (one.line, *one.best.together)
+        taken = [c.best for c in self.certificates if self._whole or c.line in with_it]
         return apply_changes(session, all_changes(taken))
 
     def _take_one(self) -> None:
@@ -122,9 +123,8 @@ class SettleDialog(QDialog):
             return
         for corridor, assessment in ((self.before, self._before), (self.after, self._after)):
             corridor.show_line(assessment.line(one.line), shared_scale(assessment))
-        said = [one.why_not_louder, one.why_not_quieter, one.noise, one.raised]
-        said += [way.sentence(is_reached=one.best.reaches_aim) for way in one.ways_on]
-        self.words.setText("\n".join(words for words in said if words))
+        self.words.setText("\n".join(one.sentences()))
+        self.one.setText("Set these lines" if one.best.together else "Set this line")
 
 
 def _row(one: Certificate) -> tuple[str, ...]:

@@ -188,6 +188,10 @@ def _style_sheet(c: Colours) -> str:
         selection-background-color: {c.ink}; selection-color: {c.card}; }}
     QLineEdit:focus, QPlainTextEdit:focus {{
         border: 2px solid {c.ink}; padding: 2px 5px; }}
+    QPushButton[small="true"] {{ padding: 0 5px; font-size: 8.5pt; min-height: 0; color: {c.muted};
+        border-color: {c.rule}; }}
+    QPushButton[small="true"]:focus {{ border: 2px solid {c.ink}; padding: 0 4px; }}
+    QPushButton[small="true"]:checked {{ background: {c.ink}; color: {c.card}; border-color: {c.ink}; }}
     QLineEdit[wrong="true"] {{ border: 2px dashed {c.ceiling_edge}; padding: 2px 5px; }}
     QCheckBox {{ spacing: 7px; padding: 2px 4px; border: 1px solid transparent; border-radius: 4px; }}
     QCheckBox:focus {{ border: 1px dashed {c.ink}; }}

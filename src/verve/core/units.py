@@ -12,9 +12,10 @@ if TYPE_CHECKING:
 
     FloatArray: TypeAlias = NDArray[np.float64]
     ComplexArray: TypeAlias = NDArray[np.complex128]
+    IntArray: TypeAlias = NDArray[np.int64]
 else:
     # The names of array types are for the checker alone, and loading them takes longer than NumPy's core.
-    FloatArray = ComplexArray = np.ndarray
+    FloatArray = ComplexArray = IntArray = np.ndarray
 
 BOLTZMANN_J_PER_K: Final = 1.380649e-23
 """Exact, SI 2019; typed here so that nothing of scipy loads before the first paint (a test compares)."""

@@ -38,6 +38,7 @@ from verve.core.session import (
     exchange_source,
     fix_line,
     free_identifier,
+    keep_control,
     move_input,
     next_take,
     remove_line,
@@ -93,6 +94,7 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     "apply_changes": lambda s: apply_changes(
         s, (GAIN, Change(owner="voice_mic", channel="capsule", name="distance_m", value=0.2))
     ),
+    "keep_control": lambda s: keep_control(s, "interface", "in.1", "gain_db", is_kept=True),
     "rename_session": lambda s: rename_session(s, "Another evening"),
     "rename_line": lambda s: rename_line(s, "voice", "Lead"),
     "remove_line": lambda s: remove_line(s, "voice"),

@@ -351,3 +351,55 @@ def test_lines_on_one_knob_are_turned_together(mended: Session) -> None:
     assert gains[0] is not None
     assert gains[1] is not None
     assert gains[0].value == gains[1].value
+
+
+def kit_of(session: Session, entry: str, name: str) -> Session:
+    """The session with one more thing in its kit."""
+    from tests.core.way.builders import ENTRIES
+    from verve.core.session import KitItem, add_kit
+
+    item = KitItem(id="more", name=name, quantity=1, device=ENTRIES.devices[entry].figures)
+    return add_kit(session, item)[0]
+
+
+def test_an_unused_inline_preamp_of_the_kit_is_a_way_on() -> None:
+    from dataclasses import replace
+
+    from tests.core.stage.situations import SITUATIONS, session_of
+
+    weak, with_inline = (replace(s, interface="interface_old") for s in SITUATIONS[:2])
+    kitted = kit_of(session_of(weak), "inline_preamp", "Spare inline preamp")
+    (found,) = certificates(kitted)
+    way = next(w for w in found.ways_on if "Spare inline preamp" in w.label)
+    (without,) = certificates(session_of(weak))
+    assert not any("inline" in w.label.lower() for w in without.ways_on)
+    # True when it is really put there, but for the short cable.
+    (best,) = optimum(session_of(with_inline))
+    now = found.best.peak_dbfs - found.best.noise_dbfs_a
+    assert best.peak_dbfs - best.noise_dbfs_a == pytest.approx(now + way.snr_db, abs=0.3)
+
+
+def test_another_interface_of_the_kit_is_a_way_on() -> None:
+    from dataclasses import replace
+
+    from tests.core.stage.situations import SITUATIONS, session_of
+
+    weak = replace(SITUATIONS[0], interface="interface_old")
+    kitted = kit_of(session_of(weak), "interface_sixteen", "Borrowed interface")
+    (found,) = certificates(kitted)
+    way = next(w for w in found.ways_on if "Borrowed interface" in w.label)
+    (best,) = optimum(session_of(replace(weak, interface="interface_sixteen")))
+    now = found.best.peak_dbfs - found.best.noise_dbfs_a
+    assert best.peak_dbfs - best.noise_dbfs_a == pytest.approx(now + way.snr_db, abs=0.1)
+
+
+def test_a_free_input_of_another_kind_is_a_way_on(demo: Session) -> None:
+    from verve.core.session import free_inputs, move_input
+
+    cello = next(c for c in certificates(gains_down(demo)) if c.line == "cello_line")
+    way = next(w for w in cello.ways_on if "instrument input" in w.label)
+    port = next(p for d, p in free_inputs(demo.setup) if d.id == "interface")
+    moved = move_input(gains_down(demo), "cello_line", port, "instrument")
+    (best,) = optimum(moved, ("cello_line",))
+    now = cello.best.peak_dbfs - cello.best.noise_dbfs_a
+    assert best.peak_dbfs - best.noise_dbfs_a == pytest.approx(now + way.snr_db, abs=0.1)

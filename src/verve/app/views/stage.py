@@ -29,6 +29,7 @@ from verve.core.session import (
     ControlValue,
     School,
     control_text,
+    keep_control,
     set_line_school,
     set_own_aim,
     set_school,
@@ -70,7 +71,9 @@ class StageColumn(QWidget):
             for editor in self._editors:
                 self._layout.removeWidget(editor)
                 editor.deleteLater()
-            self._editors = [ControlEditor(c, self._send, stacked=True) for c in span.controls]
+            self._editors = [
+                ControlEditor(c, self._send, stacked=True, keep=self._keep) for c in span.controls
+            ]
             for index, editor in enumerate(self._editors):
                 self._layout.insertWidget(2 + index, editor)
         for editor, control in zip(self._editors, span.controls, strict=True):
@@ -78,6 +81,13 @@ class StageColumn(QWidget):
 
     def _send(self, control: Control, value: ControlValue) -> None:
         self._document.set_control(f"{control.said} of {self._title.text()}", control, value)
+
+    def _keep(self, control: Control, on: bool) -> None:
+        what = f"{control.said} of {self._title.text()}"
+        self._document.edit(
+            f"keeping the {what}" if on else f"letting go of the {what}",
+            lambda now: keep_control(now, control.owner, control.channel, control.name, is_kept=on),
+        )
 
 
 class StageView(QWidget):

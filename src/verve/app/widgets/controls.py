@@ -5,8 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtGui import QKeyEvent, QResizeEvent
+from PyQt6.QtWidgets import (
+    QBoxLayout,
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from verve.app import theme
 from verve.app.widgets.labels import caption, restyle
@@ -14,6 +23,10 @@ from verve.core.errors import InputError
 from verve.core.session import Control, ControlValue, control_text, parse_control
 
 Send = Callable[[Control, ControlValue], object]
+Keep = Callable[[Control, bool], object]
+_NAME_WIDTH = 40
+_KEPT = frozenset({"gain_db", "pad_db", "fader_db"})
+"""What is set by itself on request, and so may be kept out of it."""
 _FINE_SHARE = 0.1
 
 
@@ -83,9 +96,14 @@ class RangeField(QLineEdit):
 
 
 class ControlEditor(QWidget):
-    """One control with its name; what it becomes depends on what kind it is."""
+    """One control with its name; what it becomes depends on what kind it is.
 
-    def __init__(self, control: Control, send: Send, *, stacked: bool = False) -> None:
+    With `keep` a gain, pad or fader has a toggle beside its name that keeps it where it is.
+    """
+
+    def __init__(
+        self, control: Control, send: Send, *, stacked: bool = False, keep: Keep | None = None
+    ) -> None:
         super().__init__()
         self._send = send
         self._control = control
@@ -96,6 +114,8 @@ class ControlEditor(QWidget):
         self._choice: QComboBox | None = None
         self._switch: QCheckBox | None = None
         self._is_stacked = stacked
+        self.keep: QPushButton | None = None
+        self._name_row: QHBoxLayout | None = None
         if control.kind == "switch" and stacked:
             layout.addWidget(caption(control.label, wrap=True))
         if control.kind == "switch":
@@ -103,7 +123,19 @@ class ControlEditor(QWidget):
             self._switch.clicked.connect(lambda on: self._send(self._control, on))
             layout.addWidget(self._switch)
         else:
-            layout.addWidget(caption(control.label, wrap=stacked))
+            name = caption(control.label, wrap=stacked)
+            if keep is not None and control.name in _KEPT:
+                self.keep = QPushButton()
+                self.keep.setProperty("small", "true")
+                self.keep.setCheckable(True)
+                self.keep.clicked.connect(lambda on: keep(self._control, on))
+                self._name_row = QHBoxLayout()
+                self._name_row.setSpacing(2)
+                self._name_row.addWidget(name, 1)
+                self._name_row.addWidget(self.keep)
+                layout.addLayout(self._name_row)
+            else:
+                layout.addWidget(name)
             if control.kind == "choice":
                 self._choice = QComboBox()
                 self._choice.setAccessibleName(control.label)
@@ -116,6 +148,14 @@ class ControlEditor(QWidget):
         layout.addStretch(1)
         self.show_control(control)
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if self._name_row is not None and self.keep is not None:
+            # In a narrow column name and toggle stand one above the other.
+            is_narrow = self.width() < self.keep.sizeHint().width() + _NAME_WIDTH
+            ways = QBoxLayout.Direction
+            self._name_row.setDirection(ways.TopToBottom if is_narrow else ways.LeftToRight)
+
     @property
     def kind_key(self) -> tuple[str, str, str, str]:
         """What this editor can stand for without being made anew."""
@@ -125,6 +165,15 @@ class ControlEditor(QWidget):
     def show_control(self, control: Control) -> None:
         """Draw another value of the same control."""
         self._control = control
+        if self.keep is not None:
+            self.keep.setChecked(control.is_kept)
+            self.keep.setText("kept" if control.is_kept else "keep")
+            self.keep.setAccessibleName(f"Keep {control.said}")
+            self.keep.setToolTip(
+                "Kept: setting gains leaves it where it is. Press to let go of it"
+                if control.is_kept
+                else "Keep it where it is: setting gains will work around it"
+            )
         if self._field is not None:
             self._field.show_control(control)
         elif self._switch is not None:

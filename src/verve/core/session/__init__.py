@@ -41,6 +41,7 @@ from verve.core.session._controls import (
     mode_figures,
     phantom_channel,
     source_controls,
+    turned_together,
 )
 from verve.core.session._edits import (
     Change,
@@ -52,6 +53,7 @@ from verve.core.session._edits import (
     find_control,
     free_identifier,
     free_name,
+    keep_control,
     next_take,
     remove_line,
     remove_take,
@@ -70,6 +72,7 @@ from verve.core.session._exchange import (
     exchange_device,
     exchange_group,
     exchange_source,
+    insert_device,
 )
 from verve.core.session._file import (
     SUFFIX,
@@ -237,9 +240,11 @@ __all__ = [
     "from_json",
     "input_figures",
     "inputs_of",
+    "insert_device",
     "is_device_figures",
     "is_phantom_on",
     "json_schema",
+    "keep_control",
     "kit_from_json",
     "kit_to_json",
     "load",
@@ -276,6 +281,7 @@ __all__ = [
     "split_pass",
     "split_port",
     "to_json",
+    "turned_together",
     "with_setup",
     "write_atomically",
     "write_kit",

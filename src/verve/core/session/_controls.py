@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from verve.core.session._gear import (
@@ -50,6 +51,7 @@ class Control:
     is_dial: bool = False
     gain_step_db: float = 0.0
     dial: tuple[tuple[float, float], ...] | None = None
+    is_kept: bool = False
 
     @property
     def said(self) -> str:
@@ -83,6 +85,20 @@ class Control:
 def phantom_channel(switch: str) -> str:
     """The channel under which a phantom switch keeps its position."""
     return f"phantom.{switch}"
+
+
+_SHARED = {"gain_db": "gain_knob", "pad_db": "pad_switch"}
+
+
+def turned_together(device: Device, channel: str, name: str) -> tuple[str, ...]:
+    """Channels of a device that one knob or switch sets: that one, and those it shares it with."""
+    if name not in _SHARED or not isinstance(device.figures, InterfaceFigures):
+        return (channel,)
+    knobs = {f"in.{item.name}": getattr(item, _SHARED[name]) for item in device.figures.inputs}
+    knob = knobs.get(channel)
+    if knob is None:
+        return (channel,)
+    return tuple(other for other, own in knobs.items() if own == knob)
 
 
 def input_figures(device: Device, port: str) -> InputFigures:
@@ -334,8 +350,22 @@ def _switch(
     )
 
 
+def _marked(
+    controls: Iterable[Control], settings: Mapping[str, ChannelSettings]
+) -> tuple[Control, ...]:
+    """The same controls, those marked that are kept as they are."""
+    kept = {(channel, name) for channel, now in settings.items() for name in now.kept}
+    if not kept:
+        return tuple(controls)
+    return tuple(replace(c, is_kept=True) if (c.channel, c.name) in kept else c for c in controls)
+
+
 def device_controls(device: Device) -> tuple[Control, ...]:
     """Everything that can be set on a device."""
+    return _marked(_device_controls(device), device.settings)
+
+
+def _device_controls(device: Device) -> tuple[Control, ...]:
     figures = device.figures
     now = device.settings.get("in", NOTHING_SET)
     if isinstance(figures, InterfaceFigures):
@@ -388,8 +418,8 @@ def channel_controls(device: Device, port: str) -> dict[str, Control]:
         item = next(i for i in figures.channels if f"in.{i.name}" == port)
         found = _mixer_channel_controls(device, item, figures.fader_max_db)
     else:
-        found = list(device_controls(device))
-    return {control.name: control for control in found}
+        return {control.name: control for control in device_controls(device)}
+    return {control.name: control for control in _marked(found, device.settings)}
 
 
 def source_controls(source: Source) -> tuple[Control, ...]:
@@ -407,7 +437,7 @@ def source_controls(source: Source) -> tuple[Control, ...]:
     names = [("volume_position", "Instrument volume", "Full up gives the best distance from noise")]
     names += [("tone_position", "Instrument tone", "Turned down it takes away treble")]
     wanted = [has_volume, has_tone]
-    return tuple(
+    found = (
         Control(
             owner=source.id,
             channel="out",
@@ -421,3 +451,4 @@ def source_controls(source: Source) -> tuple[Control, ...]:
         for (name, label, effect), there in zip(names, wanted, strict=True)
         if there
     )
+    return _marked(found, {"out": now})

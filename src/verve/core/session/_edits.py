@@ -13,8 +13,8 @@ from verve.core.session._controls import (
     ControlValue,
     device_controls,
     source_controls,
+    turned_together,
 )
-from verve.core.session._gear import InterfaceFigures
 from verve.core.session._models import (
     NOTHING_SET,
     Audio,
@@ -92,17 +92,35 @@ def set_control(session: Session, change: Change) -> Session:
 def _turned_together(setup: Setup, change: Change) -> tuple[str, ...]:
     """Channels that one knob turns: that of the change, and what shares its knob."""
     device = next((d for d in setup.devices if d.id == change.owner), None)
-    if (
-        device is None
-        or change.name != "gain_db"
-        or not isinstance(device.figures, InterfaceFigures)
-    ):
+    if device is None:
         return (change.channel,)
-    knobs = {f"in.{item.name}": item.gain_knob for item in device.figures.inputs}
-    knob = knobs.get(change.channel)
-    if knob is None:
-        return (change.channel,)
-    return tuple(channel for channel, own in knobs.items() if own == knob)
+    return turned_together(device, change.channel, change.name)
+
+
+def keep_control(
+    session: Session, owner: str, channel: str, name: str, *, is_kept: bool
+) -> Session:
+    """Keep a control as it is, or let go of it: what sets gains by itself leaves it alone meanwhile.
+
+    raises: EditError if there is no such control
+    """
+    control = find_control(session.setup, owner, channel, name)
+    change = Change(owner=owner, channel=channel, name=name, value=control.value)
+    for other in _turned_together(session.setup, change):
+        now = _kept_now(session.setup, owner, other)
+        kept = tuple(n for n in now if n != name) + ((name,) if is_kept else ())
+        session = _put(session, owner, other, {"kept": kept})
+    return session
+
+
+def _kept_now(setup: Setup, owner: str, channel: str) -> tuple[str, ...]:
+    for source in setup.sources:
+        if source.id == owner:
+            return source.settings.kept
+    for device in setup.devices:
+        if device.id == owner:
+            return device.settings.get(channel, NOTHING_SET).kept
+    return ()
 
 
 def _put(session: Session, owner: str, channel: str, update: dict[str, object]) -> Session:

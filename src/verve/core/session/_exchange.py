@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from verve.core.errors import EditError
-from verve.core.session._edits import with_setup
+from verve.core.session._edits import free_identifier, free_name, with_setup
 from verve.core.session._gear import (
     ActiveDiFigures,
     DeviceFigures,
@@ -25,6 +25,7 @@ from verve.core.session._models import (
     split_port,
 )
 
+_SHORT_M = 1.0
 _ON_THE_WAY = {"preamp", "passive_di", "active_di"}
 
 
@@ -65,6 +66,34 @@ def exchange_device(session: Session, device_id: str, figures: DeviceFigures, na
     fresh = old.model_copy(update={"figures": figures, "name": name, "settings": settings})
     devices = tuple(fresh if device.id == device_id else device for device in setup.devices)
     return with_setup(session, devices=devices, links=links)
+
+
+def insert_device(session: Session, link_id: str, figures: DeviceFigures, name: str) -> Session:
+    """A box with one way through, in the middle of a cable: a short cable leads to it, the old one goes on from it.
+
+    raises: EditError if there is no such cable, or the box has not one input and one output
+    """
+    setup = session.setup
+    link = next((link for link in setup.links if link.id == link_id), None)
+    if link is None:
+        raise EditError(f"{link_id}: must be a cable of this session")
+    inputs, outputs = inputs_of(figures), outputs_of(figures)
+    if len(inputs) != 1 or len(outputs) != 1:
+        raise EditError(f"{name}: cannot stand between two others")
+    device_id = free_identifier(setup, name)
+    cable = link.cable
+    short = None if cable is None else cable.model_copy(update={"length_m": _SHORT_M})
+    before = link.model_copy(update={"end": f"{device_id}:{inputs[0]}", "cable": short})
+    behind = link.model_copy(
+        update={"id": free_identifier(setup, f"{name} cable"), "start": f"{device_id}:{outputs[0]}"}
+    )
+    links = tuple(
+        new for old in setup.links for new in ((before, behind) if old.id == link_id else (old,))
+    )
+    device = Device(
+        id=device_id, name=free_name(name, [d.name for d in setup.devices]), figures=figures
+    )
+    return with_setup(session, devices=(*setup.devices, device), links=links)
 
 
 def _shared_channels(figures: DeviceFigures) -> set[str]:

@@ -160,8 +160,8 @@ class ModeFigures(Frozen):
 
 
 class InputFigures(Frozen):
-    """One input of an interface. Inputs with one `phantom_switch` are switched together, those with
-    one `gain_knob` are turned together.
+    """One input of an interface. Inputs with one `phantom_switch` or one `pad_switch` are switched
+    together, those with one `gain_knob` are turned together.
 
     With a `capsule` it is a microphone that is its own recorder; pads and low cut are the input's.
     """
@@ -172,6 +172,7 @@ class InputFigures(Frozen):
     high_pass_hz: Positive | None = None
     phantom_switch: str | None = None
     gain_knob: str | None = None
+    pad_switch: str | None = None
     capsule: MicrophoneFigures | None = None
 
     @model_validator(mode="after")

@@ -29,7 +29,10 @@ Identifier = Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=80)]
 
 
 class ChannelSettings(Frozen):
-    """What is set on one channel of a device or source; None is the gear's own default."""
+    """What is set on one channel of a device or source; None is the gear's own default.
+
+    `kept` names the controls that whatever sets gains by itself must leave alone; a hand may turn them.
+    """
 
     gain_db: float | None = None
     pad_db: NotNegative | None = None
@@ -46,6 +49,7 @@ class ChannelSettings(Frozen):
     angle_deg: Annotated[float, Field(ge=0, le=180)] | None = None
     battery: bool | None = None
     group: Annotated[str, Field(pattern=r"^[1-8]$")] | None = None
+    kept: tuple[str, ...] = ()
 
 
 NOTHING_SET = ChannelSettings()

@@ -55,7 +55,7 @@ def _trims(bus: BusLevel, states: Mapping[str, LineState], down_db: float) -> li
     for line_id in bus.lines:
         for hop in states[line_id].route.hops:
             trim = hop.controls.get("gain_db")
-            if hop.device.id == bus.device and trim is not None:
+            if hop.device.id == bus.device and trim is not None and not trim.is_kept:
                 value = trim.clamped(round(float(trim.value or 0.0) - down_db, 1))
                 found[trim.owner, trim.channel] = Change(
                     owner=trim.owner, channel=trim.channel, name=trim.name, value=value
@@ -82,9 +82,12 @@ def bus_findings(
         # Both sides of a mixer hang on the same trims: the louder side says what both need.
         told.add(bus.device)
         clips = bus.together_dbu > bus.ceiling_dbu or (bus.recorder_dbfs or -1.0) > 0.0
-        remedy = Remedy(
-            label="Turn the trims down", changes=tuple(_trims(bus, by_id, excess + 0.5))
-        )
+        trims = tuple(_trims(bus, by_id, excess + 0.5))
+        advice = f"Turn the trims of its channels down by {excess + 0.5:.1f} dB, all alike."
+        if not trims:
+            advice = (
+                "You keep all its trims where they are: let go of them, or take its master down."
+            )
         found.append(
             Finding(
                 rule="bus_too_loud",
@@ -96,8 +99,8 @@ def bus_findings(
                 brief=f"{excess:.1f} dB too loud together",
                 cost="Each fits alone; when all play at their hardest, the sum "
                 + ("clips." if clips else "comes too close to clipping."),
-                advice=f"Turn the trims of its channels down by {excess + 0.5:.1f} dB, all alike.",
-                remedy=remedy,
+                advice=advice,
+                remedy=Remedy(label="Turn the trims down", changes=trims) if trims else None,
                 size_db=excess,
                 facts=bus_facts(bus),
             )

@@ -8,7 +8,7 @@ from functools import lru_cache
 from verve.core.chain import BusLevel, LineState
 from verve.core.findings import Fact, Finding, Remedy, level_text
 from verve.core.line import LineLevels
-from verve.core.session import Change, MixerFigures, Setup
+from verve.core.session import Change, MixerFigures, Setup, control_text
 from verve.core.stage._buses import bus_findings
 from verve.core.stage._dial import dial_words
 from verve.core.stage._plan import MARGIN_DB, plan
@@ -35,11 +35,21 @@ def _stage_name(state: LineState, index: int) -> str:
 
 def _remedy(state: LineState, target: Window) -> tuple[Remedy | None, str]:
     found = plan(state, target)
+    if found is None and (kept := _kept(state)):
+        return None, f"{kept}: let go of it, and it can be set."
     if found is None:
         return None, "Lower it earlier on the line: a pad, more distance, or less from the player."
     verb = found.words.split(",")[0]
     label = "Turn it down" if " down " in verb else "Turn it up" if " up " in verb else "Do it"
     return Remedy(label=label, changes=found.changes), _capital(found.words) + "."
+
+
+def _kept(state: LineState) -> str:
+    """The level control of a line that its user keeps where it is, in words; empty if there is none."""
+    control = state.level_control()
+    if control is None or not control.is_kept:
+        return ""
+    return f"You keep the {control.label.lower()} at {control_text(control, control.value)}"
 
 
 def _level_facts(state: LineState, target: Window) -> tuple[Fact, ...]:
@@ -113,7 +123,7 @@ def _below(state: LineState, target: Window) -> Finding | None:
     remedy, advice = _remedy(state, target)
     now = float(control.value or 0.0) if control else 0.0
     runs_out = control is None or now + short_db > control.maximum + 0.5
-    if runs_out:
+    if runs_out and not _kept(state):
         advice = (
             "The gain runs out. Go closer, put an inline preamp before it, or take a more "
             "sensitive microphone or input."
@@ -220,6 +230,8 @@ def _needless_pad(state: LineState) -> Finding | None:
     recorder = state.route.recorder
     if control is None or gain is None or recorder is None or not control.value:
         return None
+    if control.is_kept or gain.is_kept:
+        return None
     pad_db = float(control.value)
     at = state.index_of(recorder.device.id, "input")
     assert state.levels is not None
@@ -279,6 +291,9 @@ def _pair_gains(states: Sequence[LineState], windows: dict[str, Window]) -> list
             return abs(peak - aim) if peak is not None else 1e6
 
         better = min((0, 1), key=distance)
+        are_kept = [c is not None and c.is_kept for c in controls]
+        if are_kept[1 - better]:
+            better = 1 - better
         other = controls[1 - better]
         kept = controls[better]
         assert other is not None
@@ -286,6 +301,10 @@ def _pair_gains(states: Sequence[LineState], windows: dict[str, Window]) -> list
         new_db = other.clamped(float(kept.value or 0.0))
         change = Change(owner=other.owner, channel=other.channel, name=other.name, value=new_db)
         words = f", about {dial_words(kept, new_db)}" if kept.is_dial else ""
+        advice = f"Set both to {new_db:g} dB{words}."
+        remedy: Remedy | None = Remedy(label="Make them equal", changes=(change,))
+        if all(are_kept):
+            remedy, advice = None, "You keep both where they are: let go of one, and it can follow."
         found.append(
             Finding(
                 rule="pair_unequal",
@@ -296,8 +315,8 @@ def _pair_gains(states: Sequence[LineState], windows: dict[str, Window]) -> list
                 title=f"{sides[0].line.name} and {sides[1].line.name} have unequal gains",
                 brief=f"{abs(left - right):.0f} dB beside its pair",
                 cost="The stereo picture leans to one side, and balancing it later raises noise.",
-                advice=f"Set both to {new_db:g} dB{words}.",
-                remedy=Remedy(label="Make them equal", changes=(change,)),
+                advice=advice,
+                remedy=remedy,
                 size_db=abs(left - right),
                 facts=(
                     Fact(label=sides[0].line.name, text=f"{left:g} dB", origin="set"),

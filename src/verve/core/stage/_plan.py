@@ -48,8 +48,8 @@ def _is_mixer(state: LineState, control: Control) -> bool:
 
 
 def _lowering(hop: Hop, need_db: float) -> tuple[Change, float, str] | None:
-    """One change on a device that lowers the signal there by at least `need_db`."""
-    controls = hop.controls
+    """One change on a device that lowers the signal there by at least `need_db`; not of what is kept."""
+    controls = {name: control for name, control in hop.controls.items() if not control.is_kept}
     pad = controls.get("pad_db")
     if pad is not None:
         now = float(pad.value or 0.0)
@@ -83,6 +83,8 @@ def plan(state: LineState, target: Window) -> Plan | None:
     """How to bring a line to its aim without any stage clipping; None where no control reaches."""
     control = state.level_control()
     if control is None or state.levels is None or state.peak_dbfs is None or state.staged is None:
+        return None
+    if control.is_kept:
         return None
     changes: list[Change] = []
     words: list[str] = []

@@ -1,0 +1,154 @@
+"""The certificate in words: what binds, whose noise remains, what raising would do, what is kept."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+
+from verve.core.chain import LineState
+from verve.core.findings import level_text
+from verve.core.line import Sound
+from verve.core.session import Control, Hop, MixerFigures, control_text
+from verve.core.stage._optimum import Optimum
+
+_LEAVE_DB = 3.0
+
+
+def why_not_louder(best: Optimum, names: Mapping[str, str]) -> str:
+    """What keeps more gain out; `names` are those of lines, by line."""
+    binds = best.binds
+    target = best.target
+    if best.peak_dbfs > target.highest_dbfs + 0.05:
+        over = best.peak_dbfs - target.aim_dbfs
+        return f"Even with every gain at its lowest and every pad in it arrives {over:.0f} dB above the aim."
+    if binds is not None and best.peak_dbfs < target.lowest_dbfs - 0.05:
+        return (
+            f"{binds.stage} is the ceiling: it has {binds.room_db:.1f} dB of room left at the hardest "
+            "playing, and gain before it would clip there."
+        )
+    if best.held_by is not None:
+        other = names.get(best.held_by, best.held_by)
+        return f"It is set together with {other}, which bears no more."
+    if best.peak_dbfs < target.lowest_dbfs - 0.05:
+        return "Every gain on the way is at its end."
+    aim = level_text(target.aim_dbfs, "dBFS", 0)
+    room = f"; {binds.stage} has {binds.room_db:.1f} dB left" if binds is not None else ""
+    return (
+        f"The hardest playing is at the aim of {aim}: a harder phrase needs what is above it{room}."
+    )
+
+
+def why_not_quieter(state: LineState) -> str:
+    """What less gain would cost."""
+    assert state.levels is not None
+    converter = state.levels.noise_shares[-1]
+    if converter < 0.005:
+        return "Quieter would not clip less, and the whole take would have to be raised by as much."
+    return (
+        f"The recorder’s own hiss is {converter:.0%} of the noise already; quieter it would be more, "
+        "and raising the take brings it up."
+    )
+
+
+def raised_sentence(best: Optimum) -> str:
+    """How a take with the settings of now sounds once it is raised to the aim.
+
+    source: derivation, raising moves level and noise dB for dB
+    """
+    peak, noise = best.peak_before_dbfs, best.noise_before_dbfs_a
+    if peak is None or noise is None:
+        return ""
+    up = best.target.aim_dbfs - peak
+    if up <= 0.5:
+        return ""
+    then = noise + up
+    worse = then - best.noise_dbfs_a
+    said = f"As it is set now, raised afterwards by {up:.0f} dB, its noise is {level_text(then, 'dBFS A', 0)}"
+    if worse < 1.0:
+        return f"{said}: no more than with these settings. Nothing is gained by turning up."
+    return f"{said}: {worse:.0f} dB more than a take made so."
+
+
+def noise_sentence(state: LineState) -> str:
+    """Whose the noise is that remains, and whether anything is to be done about it."""
+    assert state.levels is not None
+    room = state.levels.noise_shares[0] if state.staged and len(state.staged.parts) > 1 else 0.0
+    is_air = state.staged is not None and state.staged.parts[1].role == "microphone"
+    parts = _noise_of(state)
+    if not parts:
+        return "No noise is known of."
+    if is_air and room > 0.5:
+        rest = 1.0 - room
+        above = 99.0 if rest <= 0.0 else _ratio_db(room, rest)
+        tail = " Leave it: no other gear would be heard." if above > _LEAVE_DB else ""
+        return f"The room is {above:.0f} dB above everything else that hisses.{tail}"
+    name, share = parts[0]
+    return f"{name} is {share:.0%} of the noise that remains."
+
+
+def _noise_of(state: LineState) -> list[tuple[str, float]]:
+    """Stages by their share of the noise, the largest first."""
+    assert state.staged is not None
+    assert state.levels is not None
+    names = {hop.device.id: hop.device.name for hop in state.route.hops}
+    found: dict[str, float] = {}
+    for part, share in zip(state.staged.parts, state.levels.noise_shares, strict=True):
+        name = names.get(part.owner, state.route.source.name)
+        if part.role == "cable":
+            name = "The cables"
+        elif isinstance(part.stage, Sound):
+            name = "The room"
+        found[name] = found.get(name, 0.0) + share
+    return sorted(found.items(), key=lambda item: -item[1])
+
+
+def _ratio_db(over: float, under: float) -> float:
+    return 10.0 * math.log10(over / under)
+
+
+def kept_controls(state: LineState) -> list[tuple[Hop, Control]]:
+    """Gains, pads and faders of a line that its user keeps where they are."""
+    return [
+        (hop, control)
+        for hop in state.route.hops
+        for control in hop.controls.values()
+        if control.is_kept and control.name in {"gain_db", "pad_db", "fader_db"}
+    ]
+
+
+def control_name(hop: Hop, control: Control) -> str:
+    """A control with its place: "the gain of Interface, input 3"."""
+    where = hop.device.name
+    if hop.in_port.startswith("in."):
+        what = "channel" if isinstance(hop.device.figures, MixerFigures) else "input"
+        where = f"{where}, {what} {hop.in_port.removeprefix('in.')}"
+    return f"the {control.said} of {where}"
+
+
+def kept_sentence(state: LineState, pair: Sequence[LineState]) -> str:
+    """What of a line is kept, and whether that goes against what its other side keeps."""
+    kept = kept_controls(state)
+    if not kept:
+        return ""
+    said = ", ".join(f"{control_name(h, c)} at {control_text(c, c.value)}" for h, c in kept)
+    words = f"You have kept {said}; the rest is set around it."
+    for other in pair:
+        if other.line.id == state.line.id or state.line.pair != other.line.pair:
+            continue
+        theirs = {(c.name, h.device.figures.kind): c.value for h, c in kept_controls(other)}
+        if any(theirs.get((c.name, h.device.figures.kind), c.value) != c.value for h, c in kept):
+            words += (
+                f" {other.line.name} is kept at another position, so the two sides of the pair cannot be "
+                "set alike: let go of one of them."
+            )
+    return words
+
+
+def within_sentence(best: Optimum) -> str:
+    """How far what was found may be from the best, where not every position was compared."""
+    if best.within_db < 0.05:
+        return ""
+    return (
+        "Not every position could be compared in time; nothing else is further above the noise by more "
+        f"than {best.within_db:.1f} dB."
+    )

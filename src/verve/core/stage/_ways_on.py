@@ -1,0 +1,248 @@
+"""What else would help a line, each way computed with its gains set anew."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from verve.core.chain import LineState
+from verve.core.errors import EditError
+from verve.core.session import (
+    Change,
+    InterfaceFigures,
+    KitItem,
+    MicrophoneFigures,
+    MixerFigures,
+    Mode,
+    PreampFigures,
+    Session,
+    apply_changes,
+    controls_of,
+    current_mode,
+    exchange_device,
+    free_inputs,
+    input_figures,
+    insert_device,
+    keep_control,
+    move_input,
+    set_control,
+    set_room,
+    set_school,
+)
+from verve.core.stage._optimum import Optimum, optimum
+from verve.core.stage._reasons import control_name, kept_controls
+from verve.core.stage._schools import SCHOOLS
+
+LEAST_DISTANCE_M: Mapping[str, float] = {"voice": 0.07, "other": 0.15}
+"""Nearer than this a microphone gets in the way, or hears breath and fingers (typical)."""
+_QUIETER_ROOM_DB = 6.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WayOn:
+    """Something else that would lower the noise or reach the aim, with its computed effect.
+
+    unit: dB; positive `snr_db` is further above the noise
+    """
+
+    label: str
+    snr_db: float
+    reaches_aim: bool
+    changes: tuple[Change, ...] = ()
+
+    def sentence(self, *, is_reached: bool) -> str:
+        """It with its effect; `is_reached` is whether the aim is reached without it."""
+        effect = []
+        if abs(self.snr_db) >= 1.0:
+            way = "further from" if self.snr_db > 0.0 else "nearer to"
+            effect.append(f"{abs(self.snr_db):.0f} dB {way} the noise")
+        if self.reaches_aim and not is_reached:
+            effect.append("the aim is reached")
+        return f"{self.label}: {', '.join(effect)}." if effect else f"{self.label}."
+
+
+def _settled(session: Session, line_id: str) -> tuple[Session, Optimum] | None:
+    found = optimum(session, (line_id,))
+    if not found:
+        return None
+    return apply_changes(session, found[0].changes), found[0]
+
+
+def _snr(best: Optimum) -> float:
+    return best.peak_dbfs - best.noise_dbfs_a
+
+
+def _tried(
+    session: Session, line_id: str, label: str, now: Optimum, changes: tuple[Change, ...] = ()
+) -> WayOn | None:
+    settled = _settled(session, line_id)
+    if settled is None:
+        return None
+    gained = _snr(settled[1]) - _snr(now)
+    if gained < 1.0 and settled[1].reaches_aim <= now.reaches_aim:
+        return None
+    return WayOn(label=label, snr_db=gained, reaches_aim=settled[1].reaches_aim, changes=changes)
+
+
+def _softer(session: Session, state: LineState, now: Optimum, over_db: float) -> list[WayOn | None]:
+    """What makes a line arrive lower where no gain or pad can: more distance, less from the instrument."""
+    found: list[WayOn | None] = []
+    distance = state.route.hops[0].controls.get("distance_m")
+    if distance is not None:
+        # A little more than the law of distance asks for: a source has a size.
+        far = distance.clamped(float(distance.value or 0.0) * 10.0 ** ((over_db + 1.0) / 20.0))
+        change = Change(
+            owner=distance.owner, channel=distance.channel, name="distance_m", value=far
+        )
+        label = f"Go back, to {far * 100:.0f} cm"
+        found.append(_tried(set_control(session, change), state.line.id, label, now, (change,)))
+    source = state.route.source
+    for control in controls_of(session.setup, source.id):
+        if control.name == "volume_position":
+            value = round(float(control.value or 1.0) * 10.0 ** (-(over_db + 1.0) / 20.0), 2)
+            change = Change(
+                owner=control.owner, channel=control.channel, name=control.name, value=value
+            )
+            label = f"Turn {source.name} down to {value:.0%}"
+            found.append(_tried(set_control(session, change), state.line.id, label, now, (change,)))
+    return found
+
+
+def _unused(session: Session) -> list[KitItem]:
+    """Devices of the kit of which one at least stands about."""
+    used: dict[str, int] = {}
+    for device in session.setup.devices:
+        if device.kit_item is not None:
+            used[device.kit_item] = used.get(device.kit_item, 0) + 1
+    return [
+        item
+        for item in session.kit
+        if item.device is not None and item.quantity > used.get(item.id, 0)
+    ]
+
+
+def _other_gear(session: Session, state: LineState, now: Optimum) -> list[WayOn | None]:
+    """Microphones and interfaces of the kit that stand unused, in the place of this line's."""
+    places = [state.route.hops[0], state.route.recorder]
+    found: list[WayOn | None] = []
+    for item in _unused(session):
+        assert item.device is not None
+        for hop in places:
+            if hop is None or not isinstance(hop.device.figures, type(item.device)):
+                continue
+            if not isinstance(item.device, MicrophoneFigures | InterfaceFigures):
+                continue
+            if item.device == hop.device.figures:
+                continue
+            try:
+                changed = exchange_device(session, hop.device.id, item.device, item.name)
+            except EditError:
+                # Too few sockets for what is plugged in: no way on.
+                continue
+            label = f"{item.name} from your kit instead of {hop.device.name}"
+            found.append(_tried(changed, state.line.id, label, now))
+    return found
+
+
+def _inline_preamps(session: Session, state: LineState, now: Optimum) -> list[WayOn | None]:
+    """Inline preamps of the kit that stand unused, between the microphone and what it is plugged into."""
+    first = state.route.hops[0]
+    if not isinstance(first.device.figures, MicrophoneFigures) or len(state.route.hops) < 2:
+        return []
+    found: list[WayOn | None] = []
+    for item in _unused(session):
+        figures = item.device
+        if not isinstance(figures, PreampFigures) or figures.gain_max_db > figures.gain_min_db:
+            continue
+        link = state.route.hops[1].link
+        changed = insert_device(session, link.id, figures, item.name)
+        power = state.recorder_controls().get("phantom")
+        if figures.phantom == "needs" and power is not None and power.value is not True:
+            change = Change(owner=power.owner, channel=power.channel, name="phantom", value=True)
+            changed = set_control(changed, change)
+        label = f"{item.name} from your kit behind {first.device.name}"
+        found.append(_tried(changed, state.line.id, label, now))
+    return found
+
+
+def _fitting_modes(state: LineState) -> frozenset[Mode]:
+    """Kinds of input that what stands before the recorder is made for."""
+    boxes = state.hops_before_recorder()
+    if not boxes:
+        return frozenset({"instrument", "line"})
+    is_mixer = isinstance(boxes[-1].device.figures, MixerFigures)
+    return frozenset({"line"} if is_mixer else {"microphone"})
+
+
+def _other_inputs(session: Session, state: LineState, now: Optimum) -> list[WayOn | None]:
+    """Free sockets of the same recorder and its own in another mode: one of each kind."""
+    recorder = state.route.recorder
+    if recorder is None or recorder.capsule is not None:
+        return []
+    found: list[WayOn | None] = []
+    own = input_figures(recorder.device, recorder.in_port)
+    seen = [own.modes[current_mode(recorder.device, recorder.in_port)]]
+    free = [port for device, port in free_inputs(session.setup) if device.id == recorder.device.id]
+    for port in (recorder.in_port, *free):
+        socket = input_figures(recorder.device, port)
+        for mode in sorted(_fitting_modes(state) & set(socket.modes)):
+            figures = socket.modes[mode]
+            if figures in seen or socket.capsule is not None:
+                continue
+            seen.append(figures)
+            changed = move_input(session, state.line.id, port, mode)
+            label = f"Into input {socket.name} of {recorder.device.name} as {mode} input"
+            found.append(_tried(changed, state.line.id, label, now))
+    return found
+
+
+def _let_go(session: Session, state: LineState, now: Optimum) -> list[WayOn | None]:
+    """What is kept, free again."""
+    kept = kept_controls(state)
+    if not kept:
+        return []
+    for _, control in kept:
+        session = keep_control(session, control.owner, control.channel, control.name, is_kept=False)
+    label = f"Let go of {', '.join(control_name(hop, c) for hop, c in kept)}"
+    return [_tried(session, state.line.id, label, now)]
+
+
+def ways_on(session: Session, state: LineState, now: Optimum) -> tuple[WayOn, ...]:
+    """What else would help this line, each computed with its gains set anew, the most first."""
+    line_id = state.line.id
+    found: list[WayOn | None] = []
+    first = state.route.hops[0]
+    distance = first.controls.get("distance_m")
+    over = now.peak_dbfs - now.target.highest_dbfs
+    if distance is not None and over <= 0.05:
+        is_voice = state.route.source.figures.player == "voice"
+        least = LEAST_DISTANCE_M["voice" if is_voice else "other"]
+        near = max(least, float(distance.value or 0.0) / 2.0)
+        if near < float(distance.value or 0.0) - 0.005:
+            change = Change(
+                owner=distance.owner, channel=distance.channel, name="distance_m", value=near
+            )
+            label = f"Go closer, to {near * 100:.0f} cm"
+            found.append(_tried(set_control(session, change), line_id, label, now, (change,)))
+        room = session.setup.room
+        quieter = room.model_copy(update={"noise_dba": room.noise_dba - _QUIETER_ROOM_DB})
+        label = f"A room {_QUIETER_ROOM_DB:.0f} dB quieter: fans and fridges off, windows shut"
+        found.append(_tried(set_room(session, quieter), line_id, label, now))
+    for more in (_other_gear, _inline_preamps, _other_inputs, _let_go):
+        found += more(session, state, now)
+    if over > 0.05:
+        found += _softer(session, state, now, over)
+    if not now.reaches_aim:
+        for key, school in SCHOOLS.items():
+            if key not in {session.setup.school, "own", "meter"}:
+                changed = set_school(session, key)
+                settled = _settled(changed, line_id)
+                if settled is not None and settled[1].reaches_aim:
+                    found.append(
+                        WayOn(label=f"Another aim: {school.name}", snr_db=0.0, reaches_aim=True)
+                    )
+                    break
+    ranked = sorted(
+        (w for w in found if w is not None), key=lambda w: (not w.reaches_aim, -w.snr_db)
+    )
+    return tuple(ranked)
