@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QLabel,
     QLineEdit,
+    QScrollArea,
     QSpinBox,
     QWidget,
 )
@@ -84,6 +85,14 @@ def cut_off(window: MainWindow) -> list[str]:
         needed = button.minimumSizeHint().width()
         if button.isVisible() and button.text() and button.width() < needed - 2:
             found.append(button.text())
+    for area in window.findChildren(QScrollArea):
+        inside = area.widget()
+        off = Qt.ScrollBarPolicy.ScrollBarAlwaysOff
+        if area.isVisible() and inside is not None and area.horizontalScrollBarPolicy() == off:
+            viewport = area.viewport()
+            assert viewport is not None
+            if inside.width() > viewport.width():
+                found.append(f"inside {area.accessibleName() or area.parent()}")
     return found
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QFont
+from PyQt6.QtGui import QFont, QResizeEvent
 from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -39,6 +39,9 @@ class _RowKey:
     controls: tuple[tuple[str, str, str, str], ...]
 
 
+_NARROW = 570
+
+
 class StageRow(QFrame):
     """One stage: a number, what it is, what can be set on it."""
 
@@ -66,22 +69,38 @@ class StageRow(QFrame):
         names.setSpacing(1)
         names.addWidget(self._name)
         names.addWidget(self._says)
+        names.addStretch(1)
         self.exchange = QPushButton("Exchange…")
         self.exchange.setProperty("plain", "true")
         self.exchange.setToolTip("Another piece in its place; what is plugged in stays plugged in")
         self.exchange.setAccessibleName(f"Exchange {stage.name}")
         self.exchange.setVisible(not stage.is_cable)
         self.exchange.clicked.connect(lambda: self.exchange_pressed.emit(self._owner))
-        grid.addLayout(names, 0, 1, top)
+        # Without an alignment, or wrapped words would get the height of their first line.
+        grid.addLayout(names, 0, 1)
         controls = QGridLayout()
         controls.setHorizontalSpacing(18)
         controls.setVerticalSpacing(4)
         self.editors = [ControlEditor(c, self._send) for c in stage.controls]
-        for index, editor in enumerate(self.editors):
-            controls.addWidget(editor, index // 2, index % 2)
+        self._controls, self._columns = controls, 0
+        self._place(2)
         controls.setColumnStretch(2, 1)
         grid.addLayout(controls, 0, 2, top)
         grid.addWidget(self.exchange, 0, 3, top)
+
+    def _place(self, columns: int) -> None:
+        """Controls beside each other, or below each other where the window is narrow."""
+        if columns != self._columns:
+            self._columns = columns
+            for index, editor in enumerate(self.editors):
+                self._controls.addWidget(editor, index // columns, index % columns)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        # The row may be wider than what is seen of it, as long as its controls do not give way.
+        holder = self.parentWidget()
+        seen = None if holder is None else holder.parentWidget()
+        self._place(1 if seen is not None and seen.width() < _NARROW else 2)
 
     def show_stage(self, position: int, stage: StageText) -> None:
         """Draw it with other settings."""

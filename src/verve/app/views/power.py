@@ -41,7 +41,7 @@ class BudgetPicture(QWidget):
     """Each phantom supply as a bar: who draws how much, and where the supply ends."""
 
     asked = pyqtSignal(int)
-    _ROW = 64
+    _ROW = 78
 
     def __init__(self) -> None:
         super().__init__()
@@ -91,8 +91,9 @@ class BudgetPicture(QWidget):
             painter.drawText(QRectF(0, top, self.width(), 18), Qt.AlignmentFlag.AlignLeft, bar.name)
             painter.setFont(theme.words(9.5))
             painter.setPen(QColor(c.muted))
-            below = QRectF(0, top + 40, self.width(), 18)
-            painter.drawText(below, Qt.AlignmentFlag.AlignLeft, self._words(bar))
+            below = QRectF(0, top + 40, self.width(), 36)
+            wrapped = Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
+            painter.drawText(below, wrapped, self._words(bar))
             most = max(bar.supply_ma or 0.0, bar.total_ma, 1.0) * 1.1
             x = 0.0
             for number, (_, _, ma) in enumerate(bar.drawn):
@@ -104,6 +105,29 @@ class BudgetPicture(QWidget):
                 at = bar.supply_ma / most * (self.width() - 4)
                 painter.setPen(QPen(QColor(c.ceiling_edge), 2.0))
                 painter.drawLine(int(at), top + 17, int(at), top + 39)
+
+
+class StepRow(QWidget):
+    """A step to tick: its words may take two lines, and pressing them ticks as well."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 1, 0, 1)
+        line.setSpacing(4)
+        self.box, self._words = QCheckBox(), text()
+        line.addWidget(self.box, 0, Qt.AlignmentFlag.AlignTop)
+        line.addWidget(self._words, 1)
+
+    def show_step(self, number: int, step: RunStep) -> None:
+        """Draw another one."""
+        self._words.setText(f"{number}  {step.words}")
+        self.box.setAccessibleName(step.words)
+        for widget in (self, self.box):
+            widget.setToolTip(step.reason)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self.box.click()
 
 
 class PowerView(QWidget):
@@ -151,8 +175,9 @@ class PowerView(QWidget):
         area.setWidget(holder)
         layout.addWidget(area, 1)
         self.boxes: list[QCheckBox] = []
-        self._rows: list[QWidget] = []
+        self._rows: list[StepRow] = []
         side, right = card()
+        side.setMinimumWidth(160)
         outer.addWidget(side, 2)
         right.addWidget(small_heading("Phantom current"))
         self.budget = BudgetPicture()
@@ -184,9 +209,7 @@ class PowerView(QWidget):
             row.setVisible(number < len(steps))
             if number < len(steps):
                 step = steps[number]
-                box.setText(f"{number + 1}  {step.words}")
-                box.setAccessibleName(step.words)
-                box.setToolTip(step.reason)
+                row.show_step(number + 1, step)
                 box.setChecked(step.key in self._ticked)
         self.budget.show_bars(budget_bars(setup))
         risks = hum_risks(setup)
@@ -195,15 +218,11 @@ class PowerView(QWidget):
         self._show_now()
 
     def _add_row(self) -> None:
-        row = QWidget()
-        line = QVBoxLayout(row)
-        line.setContentsMargins(0, 1, 0, 1)
-        box = QCheckBox()
+        row = StepRow()
         number = len(self.boxes)
-        box.clicked.connect(lambda on: self._tick(number, on=on))
-        line.addWidget(box)
+        row.box.clicked.connect(lambda on: self._tick(number, on=on))
         self._list.insertWidget(number, row)
-        self.boxes.append(box)
+        self.boxes.append(row.box)
         self._rows.append(row)
 
     def _tick(self, number: int, *, on: bool) -> None:

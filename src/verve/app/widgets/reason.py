@@ -25,6 +25,9 @@ if TYPE_CHECKING:
     from verve.core.assess import LineAssessment
 
 
+_LONGEST_NUMBER = 16
+
+
 class FactRow(QFrame):
     """A number with its origin; pressed, it says how it came about."""
 
@@ -48,6 +51,8 @@ class FactRow(QFrame):
         """Draw another number."""
         self._label.setText(fact.label)
         self._value.setText(fact.text)
+        # Numbers stand on one line; what is said in words may take two.
+        self._value.setWordWrap(len(fact.text) > _LONGEST_NUMBER)
         self._origin.setText(ORIGIN_WORDS[fact.origin])
         self._how.setText(fact.how)
         if not fact.how or self._is_open:
