@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QCheckBox, QComboBox
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtWidgets import QApplication, QCheckBox, QComboBox
 from pytestqt.qtbot import QtBot
 
 from verve.app.dialogs import AddLineDialog, SessionDialog
+from verve.app.exchange import ExchangeDialog
 from verve.app.window import MainWindow
 from verve.core.catalogue import catalogue
 from verve.core.session import Session
@@ -173,3 +174,43 @@ def test_title_and_room_are_edited_as_one_step(
     assert session.setup.room.volume_m3 is None
     assert patch.undo_action.text() == "Undo session and room"
     assert "Morning in the barn" in patch.windowTitle()
+
+
+def test_a_box_is_put_into_a_cable_and_taken_out_again(qtbot: QtBot, patch: MainWindow) -> None:
+    before = patch.document.session
+    seen: list[str] = []
+
+    def put_in() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, ExchangeDialog)
+        seen.append(dialog.windowTitle())
+        assert dialog.take_out.isHidden()
+        qtbot.keyClicks(dialog.search, "splitter isolated")
+        chosen = dialog.chosen()
+        assert chosen is not None
+        seen.append(chosen.name)
+        assert dialog.verdict.text()
+        dialog.put_in.click()
+
+    QTimer.singleShot(0, put_in)
+    row = next(row for row in patch.patch.rows if row._name.text() == "Balanced cable, 10 m")
+    assert row.exchange.text() == "Put in…"
+    row.exchange.click()
+    assert seen[0] == "Put in"
+    assert seen[1].endswith("isolated output")
+    assert patch.undo_action.text().startswith("Undo putting in Microphone splitter")
+    row = next(row for row in patch.patch.rows if "splitter" in row._name.text())
+    assert "keeps phantom power" in row._says.text()
+    assert "Other desk gives phantom power" in {
+        box.accessibleName().split(":")[0] for box in row.findChildren(QCheckBox)
+    }
+
+    def take_out() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, ExchangeDialog)
+        dialog.take_out.click()
+
+    QTimer.singleShot(0, take_out)
+    row.exchange.click()
+    assert patch.undo_action.text().startswith("Undo taking out Microphone splitter")
+    assert patch.document.session == before

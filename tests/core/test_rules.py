@@ -9,7 +9,7 @@ import pytest
 
 from tests.conftest import figures_changed, findings_of, follow
 from verve.core.assess import assess
-from verve.core.catalogue import add_chain, catalogue
+from verve.core.catalogue import Chain, ChainLine, add_chain, catalogue
 from verve.core.findings import SEVERITIES, STEPS, Finding, by_urgency
 from verve.core.session import (
     Audio,
@@ -24,6 +24,8 @@ from verve.core.session import (
     add_take,
     apply_changes,
     exchange_source,
+    insert_device,
+    is_device_figures,
     mode_figures,
     remove_line,
     set_audio,
@@ -440,6 +442,23 @@ def test_what_changes_a_level_says_by_how_much_and_asks_for_a_check(
     assert "check the level" in finding.advice
 
 
+@pytest.mark.parametrize("other", ["voice_speaking", "voice_whispered", "voice_low"])
+def test_another_voice_or_speaking_instead_of_singing_asks_for_a_check(
+    mended: Session, other: str
+) -> None:
+    before = taken(mended, -7.8, -7.8)
+    session = exchange_source(before, "singer_voice", catalogue().sources[other].figures)
+    finding = only(session, "moved_since_take")
+    was, now = assess(before).line("voice"), assess(session).line("voice")
+    assert was is not None
+    assert now is not None
+    by_db = (now.state.peak_dbfs or 0.0) - (was.state.peak_dbfs or 0.0)
+    assert abs(by_db) > 0.5
+    way = "louder" if by_db > 0.0 else "quieter"
+    assert f"Voice {abs(by_db):.1f} dB {way}" in finding.cost
+    assert "check the level" in finding.advice
+
+
 def test_after_a_rehearsal_of_all_lines_nothing_is_left(mended: Session) -> None:
     once = taken(mended, -7.8, -7.8)
     assert "Record a test take" in assess(once).next.sentence
@@ -539,6 +558,120 @@ def test_too_much_current_leaves_too_little_voltage(mended: Session) -> None:
     # 48 V − 6,810 Ω × 7 mA ÷ 2.
     assert finding.facts[0].text == "24.2 V"
     assert findings_of(assess(mended), "phantom_sags") == []
+
+
+def test_its_own_least_voltage_is_asked_for(mended: Session) -> None:
+    frugal = figures_changed(mended, "harp_mic_left", phantom_current_ma=7.0, phantom_least_v=11.0)
+    assert findings_of(assess(frugal), "phantom_sags") == []
+    choosy = figures_changed(mended, "harp_mic_left", phantom_current_ma=2.0, phantom_least_v=44.0)
+    finding = only(choosy, "phantom_sags", "harp_left")
+    assert finding.severity == "mend"
+    assert "It wants 44 V" in finding.cost
+    # 48 V − 6,810 Ω × 2 mA ÷ 2.
+    assert finding.facts[0].text == "41.2 V"
+
+
+def test_phantom_power_into_an_output_is_told(mended: Session, put: Put) -> None:
+    entries = catalogue()
+    part = ChainLine(
+        suffix="",
+        source="keyboard_output",
+        devices=(),
+        cables=("xlr_to_jack_3",),
+        mode="microphone",
+    )
+    chain = Chain(id="x", name="x", line_name="Keys", says="x", lines=(part,))
+    session, line_id = add_chain(Session(), entries, chain)
+    recorder = assess(session).lines[0].state.route.recorder
+    assert recorder is not None
+    switch = recorder.controls["phantom"]
+    on = put(session, switch.owner, switch.channel, "phantom", True)
+    finding = only(on, "phantom_harms", line_id)
+    assert "made to give and not to take" in finding.cost
+    mends(on, finding)
+    bears = source_changed(on, on.setup.sources[0].id, phantom="tolerates")
+    assert findings_of(assess(bears), "phantom_harms") == []
+
+
+def test_a_mixers_output_gets_no_phantom_power(mended: Session, put: Put) -> None:
+    links = tuple(
+        link.model_copy(update={"end": "interface:in.5"}) if link.end == "interface:in.7" else link
+        for link in mended.setup.links
+    )
+    session = with_setup(mended, links=links)
+    item = assess(session).line("organ_l")
+    assert item is not None
+    recorder = item.state.route.recorder
+    assert recorder is not None
+    mode = put(session, "interface", recorder.in_port, "mode", "microphone")
+    assert findings_of(assess(mode), "phantom_harms") == []
+    switch = recorder.controls["phantom"]
+    on = put(mode, switch.owner, switch.channel, "phantom", True)
+    finding = only(on, "phantom_harms", "organ_l")
+    assert "Small mixer" in finding.title
+    line_in = put(on, "interface", recorder.in_port, "mode", "line")
+    assert findings_of(assess(line_in), "phantom_harms") == [], "a line input gives none"
+
+
+def split(session: Session, port: str, line: str = "harp_left") -> Session:
+    """The harp's left microphone through a splitter, taken from one of its outputs."""
+    item = assess(session).line(line)
+    assert item is not None
+    link = item.state.route.hops[1].link
+    figures = catalogue().devices["splitter"].figures
+    assert is_device_figures(figures)
+    return insert_device(session, link.id, figures, "Splitter", port)
+
+
+def test_a_splitter_lets_phantom_power_through_on_one_side_only(mended: Session) -> None:
+    direct = split(mended, "direct")
+    assert findings_of(assess(direct), "phantom_kept") == []
+    left = assess(direct).line("harp_left")
+    assert left is not None
+    assert left.is_alive
+    isolated = split(mended, "isolated")
+    finding = only(isolated, "phantom_kept", "harp_left")
+    assert finding.severity == "stop"
+    item = assess(isolated).line("harp_left")
+    assert item is not None
+    assert not item.is_alive
+    after = assess(mends(isolated, finding)).line("harp_left")
+    assert after is not None
+    assert after.is_alive
+
+
+def test_a_splitter_loads_the_microphone_with_the_other_desk(mended: Session) -> None:
+    """Closed form: the other desk's input lies across what was there."""
+    before = assess(mended).line("harp_left")
+    after = assess(split(mended, "direct")).line("harp_left")
+    assert before is not None
+    assert after is not None
+    figures = before.state.route.hops[0].device.figures
+    assert isinstance(figures, MicrophoneFigures)
+    recorder = before.state.route.recorder
+    assert recorder is not None
+    own = mode_figures(recorder.device, recorder.in_port).input_impedance_ohm
+    gives, other = figures.output_impedance_ohm, 2400.0
+    both = own * other / (own + other)
+    lost_db = 20.0 * math.log10((both / (both + gives)) / (own / (own + gives)))
+    assert before.state.peak_dbfs is not None
+    assert after.state.peak_dbfs == pytest.approx(before.state.peak_dbfs + lost_db, abs=0.05)
+
+
+def test_a_valve_amplifier_without_its_load_stops(mended: Session, put: Put) -> None:
+    figures = catalogue().sources["valve_amplifier_speaker_output"].figures
+    session = exchange_source(mended, "organ_left", figures)
+    assert findings_of(assess(session), "valve_without_load") == []
+    bare = put(session, "organ_left", "out", "load", False)
+    finding = only(bare, "valve_without_load", "organ_l")
+    assert finding.severity == "stop"
+    assert "licensed" in finding.caution
+    mends(bare, finding)
+    plain = exchange_source(
+        mended, "organ_left", catalogue().sources["amplifier_speaker_output"].figures
+    )
+    bare = put(plain, "organ_left", "out", "load", False)
+    assert findings_of(assess(bare), "valve_without_load") == []
 
 
 def test_phantom_power_over_a_jack_is_told_and_switched_off(mended: Session) -> None:

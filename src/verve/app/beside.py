@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject
@@ -12,9 +13,10 @@ from verve.app.document import Document
 from verve.app.settings import Settings
 from verve.app.worker import Worker
 from verve.core.errors import VerveError
-from verve.core.session import Device, Session, Source
+from verve.core.session import BETWEEN, Device, Session, Source, is_device_figures
 
 if TYPE_CHECKING:
+    from verve.core.catalogue import StandIn
     from verve.core.datasheet import OwnGear
 
 CORRIDOR_KEYS = (
@@ -60,24 +62,49 @@ class Beside(QObject):
     def exchange(self, owner: str) -> None:
         """Ask for another piece in the place of a source or device, and put it in."""
         from verve.app.exchange import ExchangeDialog
-        from verve.core.catalogue import catalogue, stand_ins
+        from verve.core.catalogue import between, catalogue, stand_ins
 
         setup, item = self._document.session.setup, self._document.line
         owners: list[Source | Device] = [*setup.sources, *setup.devices]
         old = next((one for one in owners if one.id == owner), None)
-        if old is None or item is None:
+        if item is None:
             return
         own = [(entry.name, entry.figures) for entry in self.own_gear().entries]
+        if old is None:
+            boxes = [(name, figures) for name, figures in own if is_device_figures(figures)]
+            self._put_between(owner, item.line.id, between(catalogue(), boxes))
+            return
         dialog = ExchangeDialog(
             self._document.session,
             line_id=item.line.id,
             owner=owner,
             name=old.name,
             fitting=stand_ins(catalogue(), own, old.figures),
+            can_go=old.figures.kind in BETWEEN,
             parent=self._window,
         )
         if dialog.exec() == QDialog.DialogCode.Accepted:
-            self._document.edit(f"exchange of {old.name}", dialog.apply)
+            word = "taking out" if dialog.takes_out else "exchange of"
+            self._document.edit(f"{word} {old.name}", dialog.apply)
+        dialog.deleteLater()
+
+    def _put_between(self, link_id: str, line_id: str, fitting: Sequence[StandIn]) -> None:
+        """Ask for a box to stand in the middle of a cable, and put it in."""
+        from verve.app.exchange import ExchangeDialog
+
+        dialog = ExchangeDialog(
+            self._document.session,
+            line_id=line_id,
+            owner=link_id,
+            name="the cable",
+            fitting=fitting,
+            is_cable=True,
+            parent=self._window,
+        )
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            item = dialog.chosen()
+            name = "a box" if item is None else item.name
+            self._document.edit(f"putting in {name}", dialog.apply)
         dialog.deleteLater()
 
     def show_trouble(self) -> None:

@@ -25,7 +25,13 @@ from verve.app.widgets.table import Table
 from verve.core.assess import assess
 from verve.core.catalogue import StandIn
 from verve.core.errors import EditError
-from verve.core.session import Session, move_input
+from verve.core.session import (
+    Session,
+    insert_device,
+    is_device_figures,
+    move_input,
+    take_out_device,
+)
 from verve.core.way import recabled
 from verve.core.worth import (
     Given,
@@ -49,16 +55,20 @@ class ExchangeDialog(QDialog):
         owner: str,
         name: str,
         fitting: Sequence[StandIn],
+        is_cable: bool = False,
+        can_go: bool = False,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Exchange")
+        self.setWindowTitle("Put in" if is_cable else "Exchange")
         self.resize(820, 560)
         self._session, self._line_id, self._owner = session, line_id, owner
-        self._fitting = fitting
+        self._fitting, self._is_cable, self.takes_out = fitting, is_cable, False
         self._before: Given | None = given(session, line_id)
         layout = QVBoxLayout(self)
-        layout.addWidget(heading(f"In the place of {name}"))
+        layout.addWidget(
+            heading(f"In the middle of {name}" if is_cable else f"In the place of {name}")
+        )
         layout.addWidget(
             caption(
                 "What is plugged in stays plugged in. Your own gear comes first; the rest are typical "
@@ -86,6 +96,11 @@ class ExchangeDialog(QDialog):
         row.addLayout(right, 3)
         layout.addLayout(row, 1)
         buttons = QHBoxLayout()
+        self.take_out = QPushButton("Take it out")
+        self.take_out.setToolTip("Nothing in its place: the cable goes on without it")
+        self.take_out.setVisible(can_go)
+        self.take_out.clicked.connect(self._accept_nothing)
+        buttons.addWidget(self.take_out)
         buttons.addStretch(1)
         leave = QPushButton("Leave it")
         self.put_in = QPushButton("Put it in")
@@ -120,9 +135,13 @@ class ExchangeDialog(QDialog):
 
         raises: EditError if it cannot stand there
         """
+        if self.takes_out:
+            return take_out_device(session, self._owner)
         item = self.chosen()
         if item is None:
             raise EditError("Nothing is chosen")
+        if self._is_cable and is_device_figures(item.figures):
+            return insert_device(session, self._owner, item.figures, item.name, item.out_port)
         return exchanged(session, self._owner, item.figures, item.name)
 
     def _filter(self, words: str) -> None:
@@ -156,6 +175,10 @@ class ExchangeDialog(QDialog):
         if after is not None and self._before is not None:
             self.verdict.setText(exchange_verdict(self._before, after))
             self._facts.show_facts(exchange_facts(self._before, after))
+
+    def _accept_nothing(self) -> None:
+        self.takes_out = True
+        self.accept()
 
     def _accept(self) -> None:
         if self.put_in.isEnabled():

@@ -143,6 +143,7 @@ def test_there_are_at_least_eighty_entries_of_every_kind_a_musician_meets() -> N
         "preamp",
         "pedal",
         "passive_di",
+        "splitter",
         "active_di",
         "mixer",
         "interface",

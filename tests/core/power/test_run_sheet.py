@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from verve.core.catalogue import add_chain, catalogue
+from verve.core.catalogue import Chain, ChainLine, add_chain, catalogue
 from verve.core.power import (
     advice,
     budget,
@@ -23,10 +23,41 @@ ENTRIES = catalogue()
 CHAINS = [chain.id for chain in ENTRIES.chains]
 
 
+OWN = {
+    "valve_amplifier": ChainLine(
+        suffix="",
+        source="valve_amplifier_speaker_output",
+        devices=("passive_di",),
+        cables=("instrument_3", "balanced_5"),
+        mode="microphone",
+    ),
+    "split": ChainLine(
+        suffix="",
+        source="voice_singing",
+        devices=("condenser_large", "splitter"),
+        cables=("balanced_5", "balanced_5"),
+        mode="microphone",
+    ),
+    "output": ChainLine(
+        suffix="",
+        source="keyboard_output",
+        devices=(),
+        cables=("xlr_to_jack_3",),
+        mode="microphone",
+    ),
+}
+"""Ways that no chain of the catalogue has, and in which things can be harmed."""
+CHAINS += list(OWN)
+
+
 def patch_of(keys: list[str]) -> Setup:
     session = Session()
     for key in keys:
-        session, _ = add_chain(session, ENTRIES, ENTRIES.chain(key))
+        if key in OWN:
+            chain = Chain(id=key, name=key, line_name=key, says=key, lines=(OWN[key],))
+        else:
+            chain = ENTRIES.chain(key)
+        session, _ = add_chain(session, ENTRIES, chain)
     return session.setup
 
 
@@ -135,3 +166,26 @@ def test_the_budget_names_who_draws_what(mended: Session) -> None:
     currents = [ma for _, _, ma in found]
     assert currents == sorted(currents, reverse=True)
     assert budget(Setup()) == ()
+
+
+def test_a_valve_amplifier_is_loaded_before_it_comes_on_and_off_before_a_plug_moves() -> None:
+    setup = patch_of(["valve_amplifier"])
+    order = [(s.kind, s.subject) for s in set_up_sheet(setup)]
+    amplifier = setup.sources[0].id
+    assert order.index(("load", amplifier)) < order.index(("power_on", amplifier))
+    last_plug = max(n for n, (kind, _) in enumerate(order) if kind == "plug")
+    assert last_plug < order.index(("power_on", amplifier))
+    down = [(s.kind, s.subject) for s in tear_down_sheet(setup)]
+    first_unplug = min(n for n, (kind, _) in enumerate(down) if kind == "unplug")
+    assert down.index(("power_off", amplifier)) < first_unplug
+
+
+def test_a_valve_amplifier_without_load_or_with_a_moving_plug_is_found_out() -> None:
+    setup = patch_of(["valve_amplifier"])
+    steps = list(set_up_sheet(setup))
+    without = [s for s in steps if s.kind != "load"]
+    words = [h.words for h in hazards(setup, without)]
+    assert any("without its load" in w for w in words)
+    on = next(s for s in steps if s.kind == "power_on" and s.subject == setup.sources[0].id)
+    early = [on, *(s for s in steps if s is not on)]
+    assert any("loudspeaker output can destroy" in h.words for h in hazards(setup, early))

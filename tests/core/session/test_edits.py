@@ -38,6 +38,7 @@ from verve.core.session import (
     exchange_source,
     fix_line,
     free_identifier,
+    insert_device,
     keep_control,
     move_input,
     next_take,
@@ -48,6 +49,7 @@ from verve.core.session import (
     rename_line,
     rename_session,
     restore_take,
+    routes,
     set_audio,
     set_brief,
     set_computer,
@@ -60,6 +62,7 @@ from verve.core.session import (
     set_school,
     set_shopping,
     split_pass,
+    take_out_device,
     to_json,
 )
 
@@ -110,6 +113,10 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     "exchange_device": lambda s: exchange_device(
         s, "voice_mic", catalogue().devices["ribbon"].figures, "Ribbon"
     ),
+    "insert_device": lambda s: insert_device(
+        s, "voice_cable", catalogue().devices["splitter"].figures, "Splitter", "direct"
+    ),
+    "take_out_device": lambda s: take_out_device(s, "inline"),
     "exchange_source": lambda s: exchange_source(
         s, "singer_voice", catalogue().sources["voice_low"].figures
     ),
@@ -142,6 +149,17 @@ REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
         lambda s: set_line_school(s, "nothing", "hot"),
         "must be a line of this session",
     ),
+    "a box into the air": (
+        lambda s: insert_device(
+            s, s.setup.lines[0].first_link, catalogue().devices["splitter"].figures, "Splitter"
+        ),
+        "must be a cable",
+    ),
+    "a microphone into a cable": (
+        lambda s: insert_device(s, "voice_cable", catalogue().devices["ribbon"].figures, "Ribbon"),
+        "cannot stand in the middle",
+    ),
+    "a recorder out of a line": (lambda s: take_out_device(s, "interface"), "in the middle"),
     "no such owner": (
         lambda s: set_control(s, Change(owner="x", channel="in", name="gain_db", value=0.0)),
         "must be a control of this session",
@@ -252,6 +270,22 @@ def test_a_refused_edit_says_why_and_changes_nothing(session: Session, name: str
     with pytest.raises(EditError, match=said):
         edit(session)
     assert to_json(session) == before
+
+
+@given(
+    link=st.sampled_from(sorted(x.id for x in DEMO.setup.links if x.cable is not None)),
+    box=st.sampled_from(["splitter", "inline_preamp", "passive_di", "active_di"]),
+)
+def test_a_box_put_in_and_taken_out_leaves_every_line_as_it_was(link: str, box: str) -> None:
+    before = demo_session()
+    figures = catalogue().devices[box].figures
+    within = insert_device(before, link, figures, "New box")
+    (added,) = {d.id for d in within.setup.devices} - {d.id for d in before.setup.devices}
+    through = [r for r in routes(within.setup) if any(h.device.id == added for h in r.hops)]
+    assert through
+    assert all(route.is_complete for route in through)
+    after = take_out_device(within, added)
+    assert after.setup == before.setup
 
 
 def test_every_public_edit_is_tried_here() -> None:

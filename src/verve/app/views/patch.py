@@ -70,11 +70,15 @@ class StageRow(QFrame):
         names.addWidget(self._name)
         names.addWidget(self._says)
         names.addStretch(1)
-        self.exchange = QPushButton("Exchange…")
+        self.exchange = QPushButton("Put in…" if stage.is_cable else "Exchange…")
         self.exchange.setProperty("plain", "true")
-        self.exchange.setToolTip("Another piece in its place; what is plugged in stays plugged in")
-        self.exchange.setAccessibleName(f"Exchange {stage.name}")
-        self.exchange.setVisible(not stage.is_cable)
+        self.exchange.setToolTip(
+            "A box in the middle of this cable: inline preamp, DI box, splitter"
+            if stage.is_cable
+            else "Another piece in its place; what is plugged in stays plugged in"
+        )
+        word = "Put a box into" if stage.is_cable else "Exchange"
+        self.exchange.setAccessibleName(f"{word} {stage.name}")
         self.exchange.clicked.connect(lambda: self.exchange_pressed.emit(self._owner))
         # Without an alignment, or wrapped words would get the height of their first line.
         grid.addLayout(names, 0, 1)

@@ -18,7 +18,7 @@ from verve.core.catalogue._parts import (
     taken_as,
     takes_for,
 )
-from verve.core.catalogue._stand_ins import StandIn, kit_choices, stand_ins
+from verve.core.catalogue._stand_ins import StandIn, between, kit_choices, stand_ins
 
 __all__ = [
     "TAKES",
@@ -29,6 +29,7 @@ __all__ = [
     "EnsemblePart",
     "StandIn",
     "add_chain",
+    "between",
     "catalogue",
     "ensemble_parts",
     "kit_choices",

@@ -27,6 +27,7 @@ from verve.core.session import (
     free_name,
     input_figures,
     inputs_of,
+    outputs_of,
 )
 
 _INTERFACE = "interface_eight"
@@ -131,7 +132,7 @@ def _place_line(
         )
         session = add_parts(session, links=(link,))
         links.append(link)
-        start = "" if key is None else f"{device.id}:out"
+        start = "" if key is None else f"{device.id}:{outputs_of(device.figures)[-1]}"
     line = Line(
         id=free_identifier(session.setup, f"{placing.name} line"),
         name=placing.name,

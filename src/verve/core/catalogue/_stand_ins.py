@@ -7,11 +7,13 @@ from dataclasses import dataclass
 
 from verve.core.catalogue._entries import Catalogue, catalogue
 from verve.core.session import (
+    BETWEEN,
     DeviceFigures,
     KitItem,
     SourceFigures,
     exchange_group,
     is_device_figures,
+    outputs_of,
 )
 
 
@@ -22,6 +24,7 @@ class StandIn:
     name: str
     figures: DeviceFigures | SourceFigures
     is_own: bool
+    out_port: str | None = None
 
 
 def stand_ins(
@@ -42,6 +45,25 @@ def stand_ins(
         if _fits(entry.figures, now)
     ]
     return tuple(found) + tuple(sorted(typical, key=lambda item: item.name.casefold()))
+
+
+def between(entries: Catalogue, own: Iterable[tuple[str, DeviceFigures]]) -> tuple[StandIn, ...]:
+    """Everything that can stand in the middle of a line, the user's own first, then by name.
+
+    What has several outputs is there once for each.
+    """
+    listed = sorted(entries.devices.values(), key=lambda entry: entry.name.casefold())
+    rows = [(name, figures, True) for name, figures in own]
+    rows += [(entry.name, entry.figures, False) for entry in listed]
+    found = []
+    for name, figures, is_own in rows:
+        if figures.kind not in BETWEEN:
+            continue
+        outputs = outputs_of(figures)
+        for port in outputs:
+            called = name if len(outputs) == 1 else f"{name}, {port} output"
+            found.append(StandIn(name=called, figures=figures, is_own=is_own, out_port=port))
+    return tuple(found)
 
 
 def _fits(figures: DeviceFigures | SourceFigures, now: DeviceFigures | SourceFigures) -> bool:

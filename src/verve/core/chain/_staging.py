@@ -44,6 +44,7 @@ from verve.core.session import (
     Route,
     Setup,
     Source,
+    SplitterFigures,
     mode_figures,
     playing_range,
 )
@@ -274,6 +275,22 @@ def _passive_di(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
     return [("pad", pad), ("box", transformer)]
 
 
+def _splitter(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
+    figures = hop.device.figures
+    assert isinstance(figures, SplitterFigures)
+    # The other desk's input lies across the microphone, whichever output is this line's.
+    other = ResistivePad(series_ohm=0.0, shunt_ohm=figures.other_input_ohm)
+    if hop.out_port != "isolated":
+        return [("box", other)]
+    transformer = Transformer(
+        turns_ratio=figures.turns_ratio,
+        primary_resistance_ohm=figures.primary_resistance_ohm,
+        secondary_resistance_ohm=figures.secondary_resistance_ohm,
+        primary_inductance_h=figures.primary_inductance_h,
+    )
+    return [("pad", other), ("box", transformer)]
+
+
 def _active_di(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
     figures = hop.device.figures
     assert isinstance(figures, ActiveDiFigures)
@@ -373,6 +390,7 @@ _MAKERS: dict[str, Callable[[Hop, Setup], list[tuple[str, Stage]]]] = {
     "preamp": _preamp,
     "pedal": _pedal,
     "passive_di": _passive_di,
+    "splitter": _splitter,
     "active_di": _active_di,
     "interface": _interface,
     "mixer": _mixer,

@@ -22,6 +22,12 @@ PHANTOM: Final = (
     ("never", "must not get it"),
 )
 
+_LEAST = Field(
+    key="least",
+    label="Least phantom voltage",
+    example="44 V",
+    says="the lowest it works with, as in 48 V ±4 V or 11 to 52 V",
+)
 MICROPHONE: Final = (
     NAME,
     Field(
@@ -84,6 +90,7 @@ MICROPHONE: Final = (
     ),
     Field(key="phantom", label="Phantom power", choices=PHANTOM, says="what 48 V does to it"),
     Field(key="current", label="Current drawn", example="4 mA", says="from phantom power"),
+    _LEAST,
 )
 
 _GAIN = Field(
@@ -103,6 +110,7 @@ PREAMP: Final = (
     Field(key="max_output", label="Loudest output", example="+20 dBu", says=_LEVEL_SAYS),
     Field(key="phantom", label="Phantom power", choices=PHANTOM, says="whether it lives on 48 V"),
     Field(key="current", label="Current drawn", example="4 mA", says="from phantom power"),
+    _LEAST,
     Field(
         key="passes",
         label="Lets phantom through",
@@ -148,6 +156,7 @@ ACTIVE_DI: Final = (
         says="whether it works without phantom power",
     ),
     Field(key="current", label="Current drawn", example="5 mA", says="from phantom power"),
+    _LEAST,
 )
 
 

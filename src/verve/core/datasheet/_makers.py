@@ -14,6 +14,7 @@ from verve.core.datasheet._quantities import (
     gain_range,
     henries,
     hertz,
+    least_volts,
     level_dbu,
     ohms,
     pads,
@@ -88,6 +89,9 @@ def read_gain(
     return low, low + found.high_db
 
 
+_LEAST = "30 V is taken for enough, typical"
+
+
 def _milliamperes(label: str, text: str) -> Understood:
     found = amperes(label, text)
     return Understood(value=found.value * 1e3, said=found.said)
@@ -149,6 +153,9 @@ def microphone(reader: Reader) -> MicrophoneFigures | None:
         high_pass_hz=cut,
         phantom=phantom,  # type: ignore[arg-type]
         phantom_current_ma=current,
+        phantom_least_v=reader.read(
+            "least", least_volts, "phantom_least_v", because=_LEAST, above=0.0
+        ),
         pattern=pattern,  # type: ignore[arg-type]
         addressed_from=reader.choice("addressed_from"),  # type: ignore[arg-type]
         response_db=response_db,
@@ -224,6 +231,9 @@ def preamp(reader: Reader) -> PreampFigures | None:
         max_output_dbu=max_output,
         phantom=phantom,  # type: ignore[arg-type]
         phantom_current_ma=current,
+        phantom_least_v=reader.read(
+            "least", least_volts, "phantom_least_v", because=_LEAST, above=0.0
+        ),
         passes_phantom=reader.choice("passes") == "yes",
         origin="data_sheet",
         origins=reader.origins,
@@ -298,6 +308,9 @@ def active_di(reader: Reader) -> ActiveDiFigures | None:
         max_input_dbu=max_input,
         pads_db=pads_db,
         phantom_current_ma=current,
+        phantom_least_v=reader.read(
+            "least", least_volts, "phantom_least_v", because=_LEAST, above=0.0
+        ),
         has_battery=reader.choice("battery") == "yes",
         origin="data_sheet",
         origins=reader.origins,

@@ -247,6 +247,27 @@ hertz = _with_prefix(r"Hz(?:,? .*)?", "Hz", "80 Hz")
 amperes = _with_prefix(r"A", "A", "4 mA")
 
 
+_SUPPLY = re.compile(
+    rf"(?:P?)({NUMBER}) ?V?(?: ?(?:±|\+/-) ?({NUMBER}) ?(V|%)?| ?(?:to|…|-|–|\.\.) ?({NUMBER}) ?V)?"
+)
+
+
+def least_volts(label: str, text: str) -> Understood:
+    """The lowest supply something works with: "44 V", "48 V ±4 V", "48 V ±10 %", "11 to 52 V"."""
+    found = _SUPPLY.fullmatch(tidy(text))
+    if found is None:
+        raise refused(label, "must be like 44 V, 48 V ±4 V or 11 to 52 V", text)
+    value = float(found[1])
+    if found[2] is not None:
+        share = float(found[2])
+        value -= value * share / 100.0 if found[3] == "%" else share
+    elif found[4] is not None:
+        value = min(value, float(found[4]))
+    if not 0.0 < value <= _HIGHEST_SUPPLY_V:
+        raise refused(label, f"must be above 0 and at most {_HIGHEST_SUPPLY_V:g} V", text)
+    return Understood(value=value, said=f"{value:.4g} V at least")
+
+
 def ratio(label: str, text: str) -> Understood:
     """A turns ratio, primary to secondary: "12:1", "12"."""
     found = re.fullmatch(rf"({NUMBER}) ?(?:: ?({NUMBER}))?", tidy(text))
@@ -256,6 +277,7 @@ def ratio(label: str, text: str) -> Understood:
     return Understood(value=value, said=f"{value:.4g} : 1")
 
 
+_HIGHEST_SUPPLY_V = 60.0
 OCTAVES_HZ: Final = (31.5, 63.0, 125.0, 250.0, 500.0, 1e3, 2e3, 4e3, 8e3, 16e3)
 _RESPONSE_POINT = re.compile(rf"({NUMBER}) ?(k?)(?:Hz)? ?[:= ] ?({NUMBER}) ?(?:dB)?", re.I)
 

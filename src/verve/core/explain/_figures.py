@@ -16,6 +16,7 @@ from verve.core.session import (
     PedalFigures,
     PreampFigures,
     SourceFigures,
+    SplitterFigures,
     mode_figures,
     playing_range,
 )
@@ -159,6 +160,16 @@ def device_facts(hop: Hop) -> tuple[Fact, ...]:
         text = f"{figures.turns_ratio:g} : 1"
         how = "the voltage falls by this, the impedance by its square"
         return (figure_fact(figures, "turns_ratio", "Turns ratio", text, how),)
+    if isinstance(figures, SplitterFigures):
+        return (
+            figure_fact(
+                figures,
+                "other_input_ohm",
+                "The other desk",
+                ohm_text(figures.other_input_ohm),
+                "its input lies across the microphone beside this one",
+            ),
+        )
     if isinstance(figures, ActiveDiFigures):
         return (
             figure_fact(

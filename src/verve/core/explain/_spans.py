@@ -100,6 +100,8 @@ def _notes(state: LineState, part: Part) -> tuple[str, ...]:
         return (_PRINCIPLES[hop.capsule.principle], f"at {float(distance or 0) * 100:.0f} cm")
     if figures.kind == "passive_di":
         return (f"transformer {figures.turns_ratio:g} : 1",)
+    if figures.kind == "splitter":
+        return (f"{hop.out_port} output",)
     if figures.kind == "active_di":
         return ("active box",)
     if isinstance(part.stage, Converter):

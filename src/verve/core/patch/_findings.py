@@ -23,6 +23,7 @@ from verve.core.session import (
     PickupFigures,
     PiezoFigures,
     PreampFigures,
+    SplitterFigures,
     current_mode,
     device_controls,
     input_figures,
@@ -135,7 +136,9 @@ def _level_class(hop: Hop | None, state: LineState) -> str:
     figures = hop.device.figures
     if isinstance(figures, PedalFigures):
         return "instrument"
-    if isinstance(figures, MicrophoneFigures | PassiveDiFigures | ActiveDiFigures):
+    if isinstance(
+        figures, MicrophoneFigures | PassiveDiFigures | ActiveDiFigures | SplitterFigures
+    ):
         return "microphone"
     if isinstance(figures, PreampFigures):
         is_inline = figures.gain_min_db == figures.gain_max_db

@@ -16,6 +16,7 @@ from verve.core.session import (
     Plug,
     PreampFigures,
     SourceFigures,
+    SplitterFigures,
     inputs_of,
     outputs_of,
 )
@@ -25,7 +26,10 @@ PLUG_WORDS = {"xlr": "XLR", "jack_6": "6.3 mm jack", "jack_3": "3.5 mm jack", "p
 
 def output_plug(figures: DeviceFigures | SourceFigures) -> Plug | None:
     """What comes out of a device or source; None where it is sound, or goes to the computer."""
-    if isinstance(figures, MicrophoneFigures | PreampFigures | PassiveDiFigures | ActiveDiFigures):
+    if isinstance(
+        figures,
+        MicrophoneFigures | PreampFigures | PassiveDiFigures | ActiveDiFigures | SplitterFigures,
+    ):
         return "xlr"
     if isinstance(figures, MixerFigures | PedalFigures):
         return "jack_6"
@@ -38,7 +42,7 @@ def input_plug(figures: DeviceFigures, mode: Mode | None = None) -> Plug | None:
     """What goes into a device, for an interface in a mode; None where sound does."""
     if isinstance(figures, MicrophoneFigures):
         return None
-    if isinstance(figures, PreampFigures):
+    if isinstance(figures, PreampFigures | SplitterFigures):
         return "xlr"
     if isinstance(figures, InterfaceFigures):
         return "xlr" if mode == "microphone" else "jack_6"
@@ -66,6 +70,7 @@ _OUTPUT_LEVELS = {
     "microphone": "microphone",
     "passive_di": "microphone",
     "active_di": "microphone",
+    "splitter": "microphone",
     "pedal": "instrument",
     "mixer": "line",
 }

@@ -18,6 +18,7 @@ from verve.core.session import (
     PedalFigures,
     PreampFigures,
     Setup,
+    SplitterFigures,
     controls_of,
     mode_figures,
 )
@@ -72,6 +73,11 @@ def _device_says(device: Device, hop: Hop) -> str:
         )
     if isinstance(figures, PassiveDiFigures):
         return f"transformer {figures.turns_ratio:g} : 1; {_NEEDS[figures.phantom]}"
+    if isinstance(figures, SplitterFigures):
+        keeps = "keeps" if hop.out_port == "isolated" else "lets through"
+        return (
+            f"{hop.out_port or 'no'} output, {keeps} phantom power; another desk hangs on the other"
+        )
     if isinstance(figures, ActiveDiFigures):
         return f"input {_ohm(figures.input_impedance_ohm)}; {_NEEDS[figures.phantom]}"
     if isinstance(figures, MixerFigures):

@@ -15,10 +15,13 @@ from verve.core.power._reach import (
     devices_reached,
     is_alive,
     is_fed,
+    splitter_of,
     switch_of,
 )
 from verve.core.session import (
     Change,
+    Device,
+    Hop,
     InterfaceFigures,
     LineOutputFigures,
     PassiveDiFigures,
@@ -60,6 +63,9 @@ def _missing(route: Route, routes: Sequence[Route]) -> Finding:
     needing = devices_in_need(route)[-1].device
     recorder = route.recorder
     assert recorder is not None
+    splitter = splitter_of(route)
+    if splitter is not None and splitter.device.id != needing.id:
+        return _kept_by_splitter(route, splitter, needing)
     remedy = _switch(route, on=True)
     harmed = [
         other
@@ -93,10 +99,30 @@ def _missing(route: Route, routes: Sequence[Route]) -> Finding:
     )
 
 
+def _kept_by_splitter(route: Route, splitter: Hop, needing: Device) -> Finding:
+    change = Change(owner=splitter.device.id, channel="in", name="fed_there", value=True)
+    name = splitter.device.name
+    return Finding(
+        rule="phantom_kept",
+        severity="stop",
+        step="power",
+        line=route.line.id,
+        title=f"{name} keeps phantom power from {needing.name}",
+        brief="silent: no phantom power",
+        cost=f"{route.line.name} records nothing: behind its transformer no phantom power reaches "
+        f"{needing.name}.",
+        advice="Ask the other desk, on the direct output, to give phantom power; or take the direct output "
+        "yourself.",
+        remedy=Remedy(label="The other desk gives it", changes=(change,)),
+        caution=CAUTION,
+        facts=(Fact(label=needing.name, text="needs 48 V", origin=needing.figures.origin),),
+    )
+
+
 def _harmful(route: Route) -> Finding | None:
     for fed in devices_reached(route):
         if fed.need == "never":
-            name = fed.hop.device.name
+            name = fed.name
             return Finding(
                 rule="phantom_harms",
                 severity="stop",
@@ -104,15 +130,13 @@ def _harmful(route: Route) -> Finding | None:
                 line=route.line.id,
                 title=f"{name} must not get phantom power",
                 brief="phantom power can harm it",
-                cost=f"48 V can damage {name}; a fault in the cable is enough.",
+                cost=f"48 V can damage {name}; a fault in the cable is enough."
+                if fed.owner != route.source.id
+                else f"48 V meets the output of {name}, which is made to give and not to take.",
                 advice="Switch it off, wait, and only then plug or unplug.",
                 remedy=_switch(route, on=False),
                 caution=CAUTION,
-                facts=(
-                    Fact(
-                        label=name, text="must not get 48 V", origin=fed.hop.device.figures.origin
-                    ),
-                ),
+                facts=(Fact(label=name, text="must not get 48 V", origin=fed.origin),),
             )
     return None
 
@@ -147,16 +171,20 @@ def _sags(route: Route) -> Finding | None:
             feed_resistance_ohm=FEED_RESISTANCE_OHM,
             current_ma=fed.current_ma,
         )
-        if fed.need == "needs" and volts < LEAST_AT_MICROPHONE_V:
-            name = fed.hop.device.name
+        least = fed.least_v or LEAST_AT_MICROPHONE_V
+        if fed.need == "needs" and volts < least:
+            name = fed.name
+            is_known = fed.least_v is not None
             return Finding(
                 rule="phantom_sags",
-                severity="know",
+                severity="mend" if is_known else "know",
                 step="power",
                 line=route.line.id,
                 title=f"Only {volts:.0f} V arrive at {name}",
                 brief=f"{volts:.0f} V of phantom power",
-                cost="It may clip early or hiss; look into its data sheet for the least it wants.",
+                cost=f"It wants {least:g} V: below that it clips early, hisses or falls silent."
+                if is_known
+                else "It may clip early or hiss; look into its data sheet for the least it wants.",
                 advice="A supply of its own, or another box, if it sounds strained.",
                 facts=(
                     Fact(
@@ -164,7 +192,7 @@ def _sags(route: Route) -> Finding | None:
                         text=f"{volts:.1f} V",
                         origin="computed",
                         how=f"48 V − {FEED_RESISTANCE_OHM:g} Ω × {fed.current_ma:g} mA ÷ 2; at least "
-                        f"{LEAST_AT_MICROPHONE_V:g} V is wanted (typical)",
+                        f"{least:g} V is wanted" + ("" if is_known else " (typical)"),
                     ),
                 ),
             )
@@ -218,6 +246,31 @@ def _loudspeaker_level(route: Route) -> Finding | None:
     )
 
 
+def _without_load(route: Route) -> Finding | None:
+    """A valve amplifier that nothing loads."""
+    source = route.source
+    figures = source.figures
+    if not isinstance(figures, LineOutputFigures) or not figures.drives_loudspeaker:
+        return None
+    if not figures.has_valves or source.settings.load is not False:
+        return None
+    change = Change(owner=source.id, channel="out", name="load", value=True)
+    return Finding(
+        rule="valve_without_load",
+        severity="stop",
+        step="power",
+        line=route.line.id,
+        title=f"{source.name} runs without its load",
+        brief="valve amplifier without load",
+        cost="Without loudspeaker or load its output transformer can be destroyed within seconds.",
+        advice="Switch it off, plug the loudspeaker or a load made for it in, and only then switch it on.",
+        remedy=Remedy(label="It is plugged in now", changes=(change,)),
+        caution="Inside a valve amplifier are deadly voltages, also when it is off; that is for a licensed "
+        "technician.",
+        facts=(Fact(label="Loudspeaker connected", text="no", origin="set"),),
+    )
+
+
 def _over_budget(routes: Sequence[Route]) -> list[Finding]:
     drawn: dict[str, float] = {}
     devices = {}
@@ -264,9 +317,8 @@ def findings(routes: Sequence[Route]) -> list[Finding]:
             idle = _idle(route, routes)
             found += [item for item in (harmful, None if harmful else idle) if item is not None]
             found += [item for item in (_sags(route), _over_jack(route)) if item is not None]
-        speaker = _loudspeaker_level(route)
-        if speaker is not None:
-            found.append(speaker)
+        loads = (_loudspeaker_level(route), _without_load(route))
+        found += [item for item in loads if item is not None]
         if not is_alive(route):
             found.append(_missing(route, routes))
     return found + _over_budget(routes)

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from verve.core.session import (
     ActiveDiFigures,
     Hop,
+    InterfaceFigures,
+    LineOutputFigures,
     MicrophoneFigures,
-    PassiveDiFigures,
+    Origin,
     PhantomNeed,
     PreampFigures,
     Route,
+    SplitterFigures,
+    current_mode,
     input_figures,
     is_phantom_on,
 )
@@ -22,9 +26,12 @@ from verve.core.session import (
 class Fed:
     """A device that phantom power from the recorder's input arrives at, if it is on."""
 
-    hop: Hop
+    owner: str
+    name: str
+    origin: Origin
     need: PhantomNeed
     current_ma: float
+    least_v: float | None = None
 
 
 def _runs_on_battery(hop: Hop) -> bool:
@@ -33,31 +40,83 @@ def _runs_on_battery(hop: Hop) -> bool:
 
 
 def _need(hop: Hop) -> Fed | None:
+    """What a device does with phantom power at its output."""
     figures = hop.device.figures
+    if isinstance(figures, InterfaceFigures):
+        return None
+    fed = Fed(
+        owner=hop.device.id,
+        name=hop.device.name,
+        origin=figures.origin,
+        need=figures.phantom,
+        current_ma=0.0,
+    )
     if isinstance(figures, ActiveDiFigures) and _runs_on_battery(hop):
-        return Fed(hop=hop, need="tolerates", current_ma=0.0)
+        return replace(fed, need="tolerates")
     if isinstance(figures, MicrophoneFigures | PreampFigures | ActiveDiFigures):
-        return Fed(hop=hop, need=figures.phantom, current_ma=figures.phantom_current_ma)
-    if isinstance(figures, PassiveDiFigures):
-        return Fed(hop=hop, need=figures.phantom, current_ma=0.0)
+        drawn, least = figures.phantom_current_ma, figures.phantom_least_v
+        return replace(fed, current_ma=drawn, least_v=least)
+    return fed
+
+
+def _passes(hop: Hop) -> bool:
+    """Whether phantom power goes on from a device's output to its input."""
+    figures = hop.device.figures
+    if isinstance(figures, SplitterFigures):
+        return hop.out_port != "isolated"
+    return isinstance(figures, PreampFigures) and figures.passes_phantom
+
+
+def splitter_of(route: Route) -> Hop | None:
+    """The splitter of a line whose isolated output it takes: from there phantom power comes no further."""
+    for hop in route.hops:
+        if isinstance(hop.device.figures, SplitterFigures) and hop.out_port == "isolated":
+            return hop
     return None
+
+
+def _fed_by_the_other_desk(route: Route) -> set[str]:
+    """Devices before a splitter that get their phantom power from the desk on its direct output."""
+    splitter = splitter_of(route)
+    if splitter is None or not splitter.controls["fed_there"].value:
+        return set()
+    found: set[str] = set()
+    for hop in reversed(route.hops[: route.hops.index(splitter)]):
+        found.add(hop.device.id)
+        if not _passes(hop):
+            break
+    return found
 
 
 @lru_cache(maxsize=1024)
 def devices_reached(route: Route) -> tuple[Fed, ...]:
     """Devices at which the input's phantom power arrives, nearest first.
 
-    Inline preamps keep it from the microphone unless they say they pass it; transformers block it.
+    Inline preamps keep it from the microphone unless they say they pass it; transformers block it. Only an
+    input in its microphone mode gives it. An output that is plugged in there gets it too.
     """
+    recorder = route.recorder
+    if recorder is None or current_mode(recorder.device, recorder.in_port) != "microphone":
+        return ()
     found: list[Fed] = []
-    for hop in reversed(route.hops[:-1] if route.is_complete else ()):
+    for hop in reversed(route.hops[:-1]):
         fed = _need(hop)
         if fed is None:
-            break
+            return tuple(found)
         found.append(fed)
-        figures = hop.device.figures
-        if not (isinstance(figures, PreampFigures) and figures.passes_phantom):
-            break
+        if not _passes(hop):
+            return tuple(found)
+    figures_out = route.source.figures
+    if isinstance(figures_out, LineOutputFigures):
+        found.append(
+            Fed(
+                owner=route.source.id,
+                name=route.source.name,
+                origin=figures_out.origin,
+                need=figures_out.phantom,
+                current_ma=0.0,
+            )
+        )
     return tuple(found)
 
 
@@ -90,5 +149,6 @@ def switch_of(route: Route) -> str | None:
 @lru_cache(maxsize=1024)
 def is_alive(route: Route) -> bool:
     """Whether every device that needs phantom power on this line gets it."""
-    reached = {fed.hop.device.id for fed in devices_reached(route)} if is_fed(route) else set()
+    reached = {fed.owner for fed in devices_reached(route)} if is_fed(route) else set()
+    reached |= _fed_by_the_other_desk(route)
     return all(hop.device.id in reached for hop in devices_in_need(route))

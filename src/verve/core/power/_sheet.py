@@ -9,7 +9,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from verve.core.power._reach import devices_reached
-from verve.core.power._states import WAIT_S, Kind, RunStep, complete_routes, facts_of
+from verve.core.power._states import (
+    WAIT_S,
+    Kind,
+    RunStep,
+    complete_routes,
+    facts_of,
+    is_amplifier,
+)
 from verve.core.session import (
     InterfaceFigures,
     MixerFigures,
@@ -99,6 +106,26 @@ def _boxes(setup: Setup, found: Sequence[Route]) -> list[tuple[str, str]]:
     return [(d.id, d.name) for d in boxes]
 
 
+def _amplifiers(found: Sequence[Route], *, on: bool) -> list[RunStep]:
+    """Amplifiers that lines begin at: loaded before they come on, off before anything is unplugged."""
+    amplifiers = {route.source.id: route.source.name for route in found if is_amplifier(route)}
+    steps = []
+    for key, name in amplifiers.items():
+        if on:
+            words = f"See that the loudspeaker is plugged into {name}."
+            reason = "A valve amplifier without its load can be destroyed within seconds."
+            steps.append(_step("load", key, words, reason))
+        word = "on" if on else "off"
+        reason = (
+            "Everything is plugged; it bangs into nothing that is up."
+            if on
+            else "Loudspeaker level is live until it is off; let it cool before it is carried."
+        )
+        kind: Kind = "power_on" if on else "power_off"
+        steps.append(_step(kind, key, f"Switch {name} {word}.", reason))
+    return steps
+
+
 def _phantom(setup: Setup, switches: Sequence[str], *, on: bool) -> list[RunStep]:
     names = {d.id: d.name for d in setup.devices}
     steps = []
@@ -158,6 +185,7 @@ def set_up_sheet(setup: Setup) -> tuple[RunStep, ...]:
         *_gains(found, up=False),
         *_places(found),
         *_plugs(found),
+        *_amplifiers(found, on=True),
         *(
             _step("power_on", key, f"Switch {name} on.", "From the sources to the monitors.")
             for key, name in _boxes(setup, found)
@@ -179,6 +207,7 @@ def tear_down_sheet(setup: Setup) -> tuple[RunStep, ...]:
         _monitors(up=False),
         *_gains(found, up=False),
         *_phantom(setup, on, on=False),
+        *_amplifiers(found, on=False),
         *(
             _step("power_off", key, f"Switch {name} off.", "From the monitors to the sources.")
             for key, name in reversed(_boxes(setup, found))
@@ -207,9 +236,11 @@ def change_sheet(setup: Setup, line_id: str) -> tuple[RunStep, ...]:
         _monitors(up=False),
         *_gains(together, up=False),
         *_phantom(setup, switches, on=False),
+        *_amplifiers([one], on=False),
         *_plugs([one], out=True),
         *_places([one]),
         *_plugs([one]),
+        *_amplifiers([one], on=True),
         *_phantom(setup, switches, on=True),
         *_gains(together, up=True),
         _monitors(up=True),
@@ -229,6 +260,5 @@ def budget(setup: Setup, recorder: str | None = None) -> tuple[tuple[str, str, f
             continue
         for fed in devices_reached(route):
             if fed.need == "needs" and fed.current_ma > 0.0:
-                name = fed.hop.device.name
-                found[fed.hop.device.id] = (name, route.line.name, fed.current_ma)
+                found[fed.owner] = (fed.name, route.line.name, fed.current_ma)
     return tuple(sorted(found.values(), key=lambda item: -item[2]))

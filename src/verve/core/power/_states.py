@@ -7,13 +7,13 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from verve.core.power._reach import devices_in_need, devices_reached, switch_of
-from verve.core.session import Route, Setup, routes
+from verve.core.session import LineOutputFigures, Route, Setup, routes
 
 WAIT_S = 10
 """How long a phantom supply needs to rise or to fall with what hangs on it (typical)."""
 Kind = Literal[
     "monitors_down", "monitors_up", "gain_down", "gain_up", "plug", "unplug", "power_on",
-    "power_off", "phantom_on", "phantom_off", "wait", "place",
+    "power_off", "phantom_on", "phantom_off", "wait", "place", "load",
 ]  # fmt: skip
 
 
@@ -47,6 +47,7 @@ class _World:
     phantom: set[str] = field(default_factory=set)
     settling: set[str] = field(default_factory=set)
     loud: set[str] = field(default_factory=set)
+    loaded: set[str] = field(default_factory=set)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,6 +59,8 @@ class PatchFacts:
     needs: frozenset[str]
     harmed: Mapping[str, str]
     recorder: Mapping[str, str]
+    amplifier: Mapping[str, str]
+    valves: frozenset[str]
 
     def lines_of_switch(self, switch: str) -> tuple[str, ...]:
         """Lines that a phantom switch feeds."""
@@ -87,14 +90,27 @@ def facts_of(found: Sequence[Route]) -> PatchFacts:
             needs.add(key)
         for fed in devices_reached(route):
             if fed.need == "never":
-                harmed[key] = fed.hop.device.name
+                harmed[key] = fed.name
+    amplifiers = {r.line.id: r.source for r in found if is_amplifier(r)}
     return PatchFacts(
         links={r.line.id: tuple(h.link.id for h in r.hops if h.cable is not None) for r in found},
         switch=switch,
         needs=frozenset(needs),
         harmed=harmed,
         recorder={r.line.id: r.recorder.device.id for r in found if r.recorder is not None},
+        amplifier={line: source.id for line, source in amplifiers.items()},
+        valves=frozenset(
+            source.id
+            for source in amplifiers.values()
+            if isinstance(source.figures, LineOutputFigures) and source.figures.has_valves
+        ),
     )
+
+
+def is_amplifier(route: Route) -> bool:
+    """Whether a line begins at an amplifier that drives a loudspeaker."""
+    figures = route.source.figures
+    return isinstance(figures, LineOutputFigures) and figures.drives_loudspeaker
 
 
 def complete_routes(setup: Setup) -> list[Route]:
@@ -112,7 +128,8 @@ def _start(facts: PatchFacts, steps: Sequence[RunStep]) -> _World:
     return _World(
         monitors_up=True,
         plugged={link for own in facts.links.values() for link in own},
-        powered=set(facts.recorder.values()),
+        powered=set(facts.recorder.values()) | set(facts.amplifier.values()),
+        loaded=set(facts.amplifier.values()),
         phantom={key for key in facts.needs if key not in facts.harmed},
         loud=set(facts.links),
     )
@@ -149,6 +166,13 @@ def _judge(step: RunStep, world: _World, facts: PatchFacts) -> list[Hazard]:
         if _heard(world, lines):
             words = "The plug bangs through monitors or headphones."
             found.append(_hazard(step, words, "Monitors and headphones down first."))
+        live_amplifiers = {facts.amplifier.get(line) for line in lines} & world.powered
+        if live_amplifiers:
+            words = "The amplifier is on: its loudspeaker output can destroy what is plugged now."
+            found.append(_hazard(step, words, "Switch the amplifier off first."))
+    if step.kind == "power_on" and step.subject in facts.valves - world.loaded:
+        words = "A valve amplifier without its load can be destroyed within seconds."
+        found.append(_hazard(step, words, "Switch it off; plug its loudspeaker in first."))
     if step.kind in {"phantom_on", "phantom_off"}:
         lines = facts.lines_of_switch(step.subject)
         if step.kind == "phantom_on" and step.subject in facts.harmed:
@@ -162,6 +186,7 @@ def _judge(step: RunStep, world: _World, facts: PatchFacts) -> list[Hazard]:
         found.append(_hazard(step, words, f"Wait {WAIT_S} seconds first."))
     if step.kind in {"power_on", "power_off"}:
         on_it = [line for line, device in facts.recorder.items() if device == step.subject]
+        on_it += [line for line, source in facts.amplifier.items() if source == step.subject]
         if _heard(world, on_it):
             words = "Switching it bangs through monitors or headphones."
             found.append(_hazard(step, words, "Monitors and headphones down first."))
@@ -179,6 +204,8 @@ def _take(step: RunStep, world: _World) -> None:
         world.loud.add(step.subject)
     elif step.kind == "gain_down":
         world.loud.discard(step.subject)
+    elif step.kind == "load":
+        world.loaded.add(step.subject)
     elif step.kind == "plug":
         world.plugged.add(step.subject)
     elif step.kind == "unplug":

@@ -69,10 +69,12 @@ from verve.core.session._edits import (
     with_setup,
 )
 from verve.core.session._exchange import (
+    BETWEEN,
     exchange_device,
     exchange_group,
     exchange_source,
     insert_device,
+    take_out_device,
 )
 from verve.core.session._file import (
     SUFFIX,
@@ -109,6 +111,7 @@ from verve.core.session._gear import (
     Positive,
     PreampFigures,
     SourceFigures,
+    SplitterFigures,
     capsule_of,
     check_dial,
     is_device_figures,
@@ -149,6 +152,7 @@ from verve.core.session._route import Hop, Route, Topology, free_inputs, outputs
 from verve.core.session._text import control_text, parse_control
 
 __all__ = [
+    "BETWEEN",
     "FADER_MIN_DB",
     "NOTHING_SET",
     "SUFFIX",
@@ -206,6 +210,7 @@ __all__ = [
     "Shopping",
     "Source",
     "SourceFigures",
+    "SplitterFigures",
     "Step",
     "Take",
     "TakeTrack",
@@ -280,6 +285,7 @@ __all__ = [
     "source_controls",
     "split_pass",
     "split_port",
+    "take_out_device",
     "to_json",
     "turned_together",
     "with_setup",

@@ -22,6 +22,7 @@ from verve.core.session._gear import (
     PickupFigures,
     PiezoFigures,
     PreampFigures,
+    SplitterFigures,
 )
 from verve.core.session._models import NOTHING_SET, ChannelSettings, Device, Source
 
@@ -401,6 +402,11 @@ def _device_controls(device: Device) -> tuple[Control, ...]:
                 **_range(low, high, now.gain_db, low),  # type: ignore[arg-type]
             ),
         )
+    if isinstance(figures, SplitterFigures):
+        says = (
+            "The desk on the direct output feeds the microphone; its own switch is there, not here"
+        )
+        return (_switch(device.id, "in", "fed_there", "Other desk gives phantom power", says, now),)
     assert isinstance(figures, PassiveDiFigures | ActiveDiFigures)
     found = _pad(device.id, "in", figures.pads_db, now.pad_db)
     if isinstance(figures, ActiveDiFigures) and figures.has_battery:
@@ -437,7 +443,7 @@ def source_controls(source: Source) -> tuple[Control, ...]:
     names = [("volume_position", "Instrument volume", "Full up gives the best distance from noise")]
     names += [("tone_position", "Instrument tone", "Turned down it takes away treble")]
     wanted = [has_volume, has_tone]
-    found = (
+    found = [
         Control(
             owner=source.id,
             channel="out",
@@ -450,5 +456,17 @@ def source_controls(source: Source) -> tuple[Control, ...]:
         )
         for (name, label, effect), there in zip(names, wanted, strict=True)
         if there
-    )
+    ]
+    if isinstance(figures, LineOutputFigures) and figures.drives_loudspeaker:
+        found.append(
+            Control(
+                owner=source.id,
+                channel="out",
+                name="load",
+                label="Loudspeaker connected",
+                kind="switch",
+                value=now.load is not False,
+                effect="A valve amplifier can be destroyed within seconds without its load",
+            )
+        )
     return _marked(found, {"out": now})

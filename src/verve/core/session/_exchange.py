@@ -27,6 +27,8 @@ from verve.core.session._models import (
 
 _SHORT_M = 1.0
 _ON_THE_WAY = {"preamp", "passive_di", "active_di"}
+BETWEEN = frozenset({*_ON_THE_WAY, "splitter", "pedal"})
+"""Kinds of devices that stand in the middle of a line."""
 
 
 def exchange_group(kind: str) -> str:
@@ -68,32 +70,65 @@ def exchange_device(session: Session, device_id: str, figures: DeviceFigures, na
     return with_setup(session, devices=devices, links=links)
 
 
-def insert_device(session: Session, link_id: str, figures: DeviceFigures, name: str) -> Session:
-    """A box with one way through, in the middle of a cable: a short cable leads to it, the old one goes on from it.
+def insert_device(
+    session: Session, link_id: str, figures: DeviceFigures, name: str, out_port: str | None = None
+) -> Session:
+    """A box in the middle of a cable: a short cable leads to it, the old one goes on from it.
 
-    raises: EditError if there is no such cable, or the box has not one input and one output
+    `out_port` is which of its outputs the line takes, its last unless said.
+
+    raises: EditError if there is no such cable, or the box does not stand in the middle of a line
     """
     setup = session.setup
     link = next((link for link in setup.links if link.id == link_id), None)
-    if link is None:
+    if link is None or link.cable is None:
         raise EditError(f"{link_id}: must be a cable of this session")
-    inputs, outputs = inputs_of(figures), outputs_of(figures)
-    if len(inputs) != 1 or len(outputs) != 1:
-        raise EditError(f"{name}: cannot stand between two others")
+    outputs = outputs_of(figures)
+    if figures.kind not in BETWEEN or out_port not in (None, *outputs):
+        raise EditError(f"{name}: cannot stand in the middle of a line")
     device_id = free_identifier(setup, name)
-    cable = link.cable
-    short = None if cable is None else cable.model_copy(update={"length_m": _SHORT_M})
-    before = link.model_copy(update={"end": f"{device_id}:{inputs[0]}", "cable": short})
+    device = Device(
+        id=device_id, name=free_name(name, [d.name for d in setup.devices]), figures=figures
+    )
+    session = with_setup(session, devices=(*setup.devices, device))
+    before = link.model_copy(
+        update={
+            "end": f"{device_id}:{inputs_of(figures)[0]}",
+            "cable": link.cable.model_copy(update={"length_m": _SHORT_M}),
+        }
+    )
     behind = link.model_copy(
-        update={"id": free_identifier(setup, f"{name} cable"), "start": f"{device_id}:{outputs[0]}"}
+        update={
+            "id": free_identifier(session.setup, f"{link.id}_on"),
+            "start": f"{device_id}:{out_port or outputs[-1]}",
+        }
     )
     links = tuple(
         new for old in setup.links for new in ((before, behind) if old.id == link_id else (old,))
     )
-    device = Device(
-        id=device_id, name=free_name(name, [d.name for d in setup.devices]), figures=figures
+    return with_setup(session, links=links)
+
+
+def take_out_device(session: Session, device_id: str) -> Session:
+    """A box out of the middle of a line: the cable behind it takes its place.
+
+    raises: EditError if there is no such box, or not one cable leads in and one out
+    """
+    setup = session.setup
+    device = next((d for d in setup.devices if d.id == device_id), None)
+    if device is None or device.figures.kind not in BETWEEN:
+        raise EditError(f"{device_id}: must be a box in the middle of a line")
+    into = [link for link in setup.links if split_port(link.end)[0] == device_id]
+    out = [link for link in setup.links if split_port(link.start)[0] == device_id]
+    if len(into) != 1 or len(out) != 1:
+        raise EditError(f"{device.name}: must have one cable in and one out to be taken out")
+    # The first cable keeps its name, since a line may begin with it.
+    whole = into[0].model_copy(update={"end": out[0].end, "cable": out[0].cable})
+    links = tuple(
+        whole if link.id == whole.id else link for link in setup.links if link.id != out[0].id
     )
-    return with_setup(session, devices=(*setup.devices, device), links=links)
+    devices = tuple(d for d in setup.devices if d.id != device_id)
+    return with_setup(session, links=links, devices=devices)
 
 
 def _shared_channels(figures: DeviceFigures) -> set[str]:

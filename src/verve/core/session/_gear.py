@@ -67,6 +67,7 @@ class MicrophoneFigures(_Figures):
     high_pass_hz: Positive | None = None
     phantom: PhantomNeed = "tolerates"
     phantom_current_ma: NotNegative = 0.0
+    phantom_least_v: Positive | None = None
     pattern: Pattern | None = None
     addressed_from: Literal["end", "side"] = "end"
     response_db: Bands = FLAT_BANDS_DB
@@ -88,12 +89,16 @@ class PreampFigures(_Figures):
     max_output_dbu: float | None = None
     phantom: PhantomNeed = "needs"
     phantom_current_ma: NotNegative = 0.0
+    phantom_least_v: Positive | None = None
     passes_phantom: bool = False
     gain_step_db: NotNegative = 0.0
 
 
 class PedalFigures(_Figures):
-    """An effect between instrument and DI box or amplifier; `gain` is how far its knob raises the level."""
+    """An effect between instrument and DI box or amplifier; `gain` is how far its knob raises the level.
+
+    `phantom`: what its output does with phantom power; one that says nothing must not get it (typical).
+    """
 
     kind: Literal["pedal"] = "pedal"
     input_impedance_ohm: Positive
@@ -103,6 +108,7 @@ class PedalFigures(_Figures):
     gain_max_db: float
     ein_dbu: float | None = None
     max_output_dbu: float | None = None
+    phantom: PhantomNeed = "never"
 
 
 class PassiveDiFigures(_Figures):
@@ -114,6 +120,22 @@ class PassiveDiFigures(_Figures):
     secondary_resistance_ohm: NotNegative
     primary_inductance_h: Positive
     pads_db: tuple[Positive, ...] = ()
+    phantom: PhantomNeed = "tolerates"
+
+
+class SplitterFigures(_Figures):
+    """A splitter: one microphone for two desks. Its direct output is the microphone itself and lets phantom
+    power through; the isolated one comes from a transformer (primary to secondary) and keeps it.
+
+    `other_input_ohm` is what the other desk loads the microphone with.
+    """
+
+    kind: Literal["splitter"] = "splitter"
+    turns_ratio: Positive = 1.0
+    primary_resistance_ohm: NotNegative
+    secondary_resistance_ohm: NotNegative
+    primary_inductance_h: Positive
+    other_input_ohm: Positive = 2400.0
     phantom: PhantomNeed = "tolerates"
 
 
@@ -131,6 +153,7 @@ class ActiveDiFigures(_Figures):
     pads_db: tuple[Positive, ...] = ()
     phantom: PhantomNeed = "needs"
     phantom_current_ma: NotNegative = 0.0
+    phantom_least_v: Positive | None = None
     has_battery: bool = False
 
 
@@ -225,6 +248,7 @@ class MixerFigures(_Figures):
     output_impedance_ohm: Positive
     max_output_dbu: float
     meter_zero_dbu: float = 4.0
+    phantom: PhantomNeed = "never"
     direct_outs: bool = False
     groups: Annotated[int, Field(ge=0, le=8)] = 0
 
@@ -234,6 +258,7 @@ DeviceFigures = Annotated[
     | PreampFigures
     | PedalFigures
     | PassiveDiFigures
+    | SplitterFigures
     | ActiveDiFigures
     | InterfaceFigures
     | MixerFigures,
@@ -300,7 +325,10 @@ class PiezoFigures(_SourceFigures):
 
 
 class LineOutputFigures(_SourceFigures):
-    """An electronic output: peak levels in dBu."""
+    """An electronic output: peak levels in dBu.
+
+    An amplifier that `drives_loudspeaker` may be one with valves, which must not run without its load.
+    """
 
     kind: Literal["line_output"] = "line_output"
     peak_dbu: PlayingRange
@@ -308,6 +336,8 @@ class LineOutputFigures(_SourceFigures):
     noise_dbu: float | None = None
     has_volume: bool = True
     drives_loudspeaker: bool = False
+    has_valves: bool = False
+    phantom: PhantomNeed = "never"
 
 
 SourceFigures = Annotated[
@@ -333,6 +363,7 @@ def is_device_figures(figures: object) -> TypeGuard[DeviceFigures]:
         | PreampFigures
         | PedalFigures
         | PassiveDiFigures
+        | SplitterFigures
         | ActiveDiFigures
         | InterfaceFigures
         | MixerFigures,

@@ -18,6 +18,7 @@ from verve.core.session._gear import (
     Positive,
     Share,
     SourceFigures,
+    SplitterFigures,
 )
 
 FORMAT = "verve-session"
@@ -48,6 +49,8 @@ class ChannelSettings(Frozen):
     foam: bool | None = None
     angle_deg: Annotated[float, Field(ge=0, le=180)] | None = None
     battery: bool | None = None
+    load: bool | None = None
+    fed_there: bool | None = None
     group: Annotated[str, Field(pattern=r"^[1-8]$")] | None = None
     kept: tuple[str, ...] = ()
 
@@ -215,6 +218,8 @@ def outputs_of(figures: DeviceFigures) -> tuple[str, ...]:
         own = tuple(f"direct.{c.name}" for c in figures.channels) if figures.direct_outs else ()
         groups = tuple(f"group.{n}" for n in range(1, figures.groups + 1))
         return ("main.left", "main.right", *own, *groups)
+    if isinstance(figures, SplitterFigures):
+        return ("direct", "isolated")
     return ("out",)
 
 

@@ -71,8 +71,43 @@ def differences(before: Setup, after: Setup) -> tuple[Difference, ...]:
             if had[identifier] != has[identifier]:
                 words = f"{label} {had[identifier]} is now called {has[identifier]}"
                 found.append(Difference(words=words, subject=label))
+    found += _exchanged(before, after)
     found += _others(before, after)
     return tuple(found)
+
+
+def _exchanged(before: Setup, after: Setup) -> list[Difference]:
+    """Gear that is another piece under the same name; another player, or one who plays otherwise."""
+    found = []
+    players = {p.id: p.name for setup in (before, after) for p in setup.performers}
+    old_sources = {source.id: source for source in before.sources}
+    for source in after.sources:
+        old = old_sources.get(source.id)
+        if old is None:
+            continue
+        if old.performer != source.performer:
+            was, now = (players.get(s.performer or "", "nobody") for s in (old, source))
+            words = f"{source.name} is {now}’s now, was {was}’s"
+            found.append(Difference(words=words, subject=source.name))
+        if old.figures != source.figures:
+            found.append(_other_figures(source, old, "sounds"))
+    old_devices = {device.id: device for device in before.devices}
+    for device in after.devices:
+        old_device = old_devices.get(device.id)
+        if old_device is not None and old_device.figures != device.figures:
+            found.append(_other_figures(device, old_device, "is another"))
+    return found
+
+
+def _other_figures(now: Source | Device, old: Source | Device, otherwise: str) -> Difference:
+    kinds = [one.figures.entry.replace("_", " ") if one.figures.entry else "" for one in (now, old)]
+    if all(kinds) and kinds[0] != kinds[1]:
+        words = f"{now.name}: {kinds[0]}, was {kinds[1]}"
+    elif otherwise == "sounds":
+        words = f"{now.name} plays or sounds otherwise"
+    else:
+        words = f"{now.name} is another piece, or has other figures"
+    return Difference(words=words, subject=now.name)
 
 
 def _others(before: Setup, after: Setup) -> list[Difference]:
