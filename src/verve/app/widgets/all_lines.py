@@ -144,7 +144,7 @@ class AllLines(QWidget):
         is_selected = item.line.id == self._selected
         if shape.stages:
             paint_small(painter, strip, shape, scale, colour)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, on=False)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         dashed = Qt.PenStyle.DashLine if is_selected and self.hasFocus() else Qt.PenStyle.SolidLine
         painter.setPen(QPen(QColor(c.ink if is_selected else c.rule), 1.0, dashed))
@@ -189,6 +189,7 @@ class AllLines(QWidget):
             return
         at = place(index + 0.5, level, strip, len(item.spans), *scale)
         wedge = QPolygonF([QPointF(at.x() - 5, at.y() - 9), QPointF(at.x() + 5, at.y() - 9), at])
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(QColor(c.ink), 1.0))
         painter.setBrush(QColor(c.ink if room_db < 0.0 else c.card))
         painter.drawPolygon(wedge)

@@ -319,7 +319,7 @@ class Corridor(QWidget):
             # What would be there if the line were not dead: an outline and a hint of it.
             outer.setAlpha(18)
             inner.setAlpha(32)
-        painter.setPen(QPen(QColor(0, 0, 0, 0)))
+        painter.setPen(Qt.PenStyle.NoPen)
         for upper, lower, fill in (
             (shape.hardest, shape.typical, inner),
             (shape.typical, shape.softest, outer),
@@ -440,7 +440,7 @@ class Corridor(QWidget):
         anchor = self._at(x, self._scale[1] if level is None else level)
         left = min(max(anchor.x() - width / 2, area.left()), area.right() - width)
         box = QRectF(left, max(anchor.y() - 32, 2.0), width, 23)
-        painter.setPen(QPen(QColor(0, 0, 0, 0)))
+        painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(c.ink))
         painter.drawRoundedRect(box, 5, 5)
         painter.setPen(QColor(c.card))

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF
-from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+from functools import lru_cache
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPolygonF
 
 from verve.app import theme
 from verve.app.widgets.corridor_shape import Point, Shape
@@ -12,9 +14,17 @@ from verve.app.widgets.corridor_shape import Point, Shape
 def polygon(
     points: tuple[Point, ...], rect: QRectF, stages: int, low: float, high: float
 ) -> QPolygonF:
-    """Outline points laid into a rectangle, as `place` does, all in one go."""
-    left, bottom = rect.left(), rect.bottom()
-    across, up = rect.width() / max(stages, 1), rect.height() / (high - low)
+    """Outline points laid into a rectangle, as `place` does, all in one go. Not to be changed: it is kept."""
+    box = (rect.left(), rect.bottom(), rect.width() / max(stages, 1), rect.height() / (high - low))
+    return _laid(points, box, low, high)
+
+
+# A frame draws the outlines of every line, of which at most one has moved since the last frame.
+@lru_cache(maxsize=2048)
+def _laid(
+    points: tuple[Point, ...], box: tuple[float, float, float, float], low: float, high: float
+) -> QPolygonF:
+    left, bottom, across, up = box
     return QPolygonF(
         [
             QPointF(left + x * across, bottom - (min(max(y, low), high) - low) * up)
@@ -49,7 +59,7 @@ def paint_small(
         fill_to(painter, edge, rect.bottom(), QColor(c.floor), QColor(c.floor_edge))
     if shape.hardest:
         band = polygon(shape.hardest + shape.softest[::-1], rect, shape.stages, low, high)
-        painter.setPen(QPen(QColor(0, 0, 0, 0)))
+        painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour)
         painter.drawPolygon(band)
     painter.restore()
@@ -60,8 +70,8 @@ def fill_to(painter: QPainter, edge: QPolygonF, y: float, fill: QColor, line: QC
     whole = QPolygonF(edge)
     whole.append(QPointF(edge[edge.count() - 1].x(), y))
     whole.append(QPointF(edge[0].x(), y))
-    painter.setPen(QPen(QColor(0, 0, 0, 0)))
+    painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(fill)
     painter.drawPolygon(whole)
-    painter.setPen(QPen(line, 1.0))
+    painter.setPen(line)
     painter.drawPolyline(edge)
