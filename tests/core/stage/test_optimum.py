@@ -138,7 +138,10 @@ def test_from_all_gains_at_zero_one_press_brings_every_line_to_its_aim(mended: S
     assert [f for f in assess(after).findings if f.severity != "know"] == []
 
 
-@pytest.mark.parametrize("line_id", ["voice", "baritone_line"])
+@pytest.mark.parametrize(
+    "line_id",
+    ["voice", "harp_left", "harp_right", "baritone_line", "cello_line", "organ_l", "organ_r"],
+)
 def test_the_certificate_is_true_when_recorded(
     mended: Session, line_id: str, tmp_path: Path
 ) -> None:
