@@ -163,3 +163,13 @@ def test_a_hand_may_still_turn_what_is_kept(qtbot: QtBot, window: MainWindow) ->
     assert now is not None
     assert now.value == 20.0
     assert now.is_kept
+
+
+def test_a_line_without_phantom_power_is_silent_now_and_says_so(window: MainWindow) -> None:
+    dialog = SettleDialog(window.document.session, "voice")
+    row = next(n for n, c in enumerate(dialog.certificates) if c.line == "voice")
+    item = dialog.table.item(row, 1)
+    assert item is not None
+    assert item.text() == "silent"
+    assert dialog.words.text().startswith("It is silent until it gets its phantom power")
+    dialog.deleteLater()

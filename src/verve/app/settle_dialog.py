@@ -9,9 +9,12 @@ from verve.app.widgets.corridor import Corridor
 from verve.app.widgets.corridor_shape import shared_scale
 from verve.app.widgets.labels import caption, heading, small_heading, text
 from verve.app.widgets.table import Table
-from verve.core.assess import assess
+from verve.core.assess import LineAssessment, assess
 from verve.core.session import Session, apply_changes
 from verve.core.stage import Certificate, all_changes, certificates
+
+
+_SILENT = "It is silent until it gets its phantom power, see Power; these are the gains for then."
 
 
 class SettleDialog(QDialog):
@@ -41,7 +44,7 @@ class SettleDialog(QDialog):
             numbers=(1, 2, 3, 4),
             stretched=(5,),
         )
-        self.table.show_rows([_row(c) for c in self.certificates])
+        self.table.show_rows([_row(c, self._before.line(c.line)) for c in self.certificates])
         self.table.setMinimumHeight(200)
         layout.addWidget(self.table, 5)
         pictures = QHBoxLayout()
@@ -123,21 +126,25 @@ class SettleDialog(QDialog):
             return
         for corridor, assessment in ((self.before, self._before), (self.after, self._after)):
             corridor.show_line(assessment.line(one.line), shared_scale(assessment))
-        self.words.setText("\n".join(one.sentences()))
+        now = self._before.line(one.line)
+        silent = () if now is None or now.is_alive else (_SILENT,)
+        self.words.setText("\n".join((*silent, *one.sentences())))
         self.one.setText("Set these lines" if one.best.together else "Set this line")
 
 
-def _row(one: Certificate) -> tuple[str, ...]:
+def _row(one: Certificate, now: LineAssessment | None) -> tuple[str, ...]:
     best = one.best
+    # A line without its phantom power has a level only once it gets it.
+    is_alive = now is not None and now.is_alive
 
     def level(value: float | None) -> str:
         return "—" if value is None else f"{value:.1f}".replace("-", "−")
 
     return (
         one.name,
-        level(best.peak_before_dbfs),
+        level(best.peak_before_dbfs) if is_alive else "silent",
         level(best.peak_dbfs),
-        level(best.noise_before_dbfs_a),
+        level(best.noise_before_dbfs_a if is_alive else None),
         level(best.noise_dbfs_a),
         "; ".join(best.words) or "as it is",
     )

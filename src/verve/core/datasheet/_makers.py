@@ -89,9 +89,6 @@ def read_gain(
     return low, low + found.high_db
 
 
-_LEAST = "30 V is taken for enough, typical"
-
-
 def _milliamperes(label: str, text: str) -> Understood:
     found = amperes(label, text)
     return Understood(value=found.value * 1e3, said=found.said)
@@ -138,6 +135,7 @@ def microphone(reader: Reader) -> MicrophoneFigures | None:
     words = {"tolerates": "bears it", "never": "must not get it, to be safe", "needs": "needs it"}
     phantom = _phantom(reader, usual, f"{words[usual]}, as usual with a {spoken}")
     current = _current(reader, 4.0 if phantom == "needs" else 0.0)
+    least = _least(reader, is_needed=phantom == "needs")
     pattern = reader.choice("pattern") or None
     if pattern is None:
         reader.assume("pattern", "", "direction and nearness are left out")
@@ -153,9 +151,7 @@ def microphone(reader: Reader) -> MicrophoneFigures | None:
         high_pass_hz=cut,
         phantom=phantom,  # type: ignore[arg-type]
         phantom_current_ma=current,
-        phantom_least_v=reader.read(
-            "least", least_volts, "phantom_least_v", because=_LEAST, above=0.0
-        ),
+        phantom_least_v=least,
         pattern=pattern,  # type: ignore[arg-type]
         addressed_from=reader.choice("addressed_from"),  # type: ignore[arg-type]
         response_db=response_db,
@@ -183,6 +179,11 @@ def _current(reader: Reader, otherwise: float) -> float:
     figure = "phantom_current_ma"
     found = reader.read("current", _milliamperes, figure, otherwise=otherwise, because=because)
     return otherwise if found is None else found
+
+
+def _least(reader: Reader, *, is_needed: bool) -> float | None:
+    because = "30 V is taken for enough, typical" if is_needed else "none: it lives without"
+    return reader.read("least", least_volts, "phantom_least_v", because=because, above=0.0)
 
 
 def preamp(reader: Reader) -> PreampFigures | None:
@@ -218,6 +219,7 @@ def preamp(reader: Reader) -> PreampFigures | None:
         "lives on it, as inline preamps do" if is_inline else "has its own supply and bears it",
     )
     current = _current(reader, 4.0 if phantom == "needs" else 0.0)
+    least = _least(reader, is_needed=phantom == "needs")
     if gain is None or enters is None or leaves is None:
         return None
     return PreampFigures(
@@ -231,9 +233,7 @@ def preamp(reader: Reader) -> PreampFigures | None:
         max_output_dbu=max_output,
         phantom=phantom,  # type: ignore[arg-type]
         phantom_current_ma=current,
-        phantom_least_v=reader.read(
-            "least", least_volts, "phantom_least_v", because=_LEAST, above=0.0
-        ),
+        phantom_least_v=least,
         passes_phantom=reader.choice("passes") == "yes",
         origin="data_sheet",
         origins=reader.origins,
@@ -296,6 +296,7 @@ def active_di(reader: Reader) -> ActiveDiFigures | None:
     max_input = reader.read("max_input", level_dbu, "max_input_dbu", because="no limit of its own")
     pads_db = read_pads(reader, "pads", "pads_db")
     current = _current(reader, 5.0)
+    least = _least(reader, is_needed=True)
     if enters is None or leaves is None or gain is None:
         return None
     return ActiveDiFigures(
@@ -308,9 +309,7 @@ def active_di(reader: Reader) -> ActiveDiFigures | None:
         max_input_dbu=max_input,
         pads_db=pads_db,
         phantom_current_ma=current,
-        phantom_least_v=reader.read(
-            "least", least_volts, "phantom_least_v", because=_LEAST, above=0.0
-        ),
+        phantom_least_v=least,
         has_battery=reader.choice("battery") == "yes",
         origin="data_sheet",
         origins=reader.origins,
