@@ -13,7 +13,6 @@ from verve.core.assess import LineAssessment, assess
 from verve.core.session import Session, apply_changes
 from verve.core.stage import Certificate, all_changes, certificates
 
-
 _SILENT = "It is silent until it gets its phantom power, see Power; these are the gains for then."
 
 
