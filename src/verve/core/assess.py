@@ -290,11 +290,10 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
     )
 
 
-def _is_followed(state: LineState, bus: BusLevel) -> bool:
-    return any(
-        hop.device.id == bus.device and hop.out_port == f"main.{bus.side}"
-        for hop in state.route.hops
-    )
+def _followed(state: LineState, buses: Mapping[tuple[str, str], BusLevel]) -> tuple[BusLevel, ...]:
+    """Buses that a line passes, of those by mixer and output."""
+    passed = {(hop.device.id, hop.out_port or "") for hop in state.route.hops}
+    return tuple(bus for key, bus in buses.items() if key in passed) if buses else ()
 
 
 def assess(session: Session) -> Assessment:
@@ -308,6 +307,7 @@ def assess(session: Session) -> Assessment:
         for line_id in {finding.line or "", *finding.also_lines} & by_line.keys():
             by_line[line_id].append(finding)
     windows = stage.windows_of(states, setup)
+    by_output = {(bus.device, f"main.{bus.side}"): bus for bus in buses}
     lines = tuple(
         LineAssessment(
             state=state,
@@ -315,7 +315,7 @@ def assess(session: Session) -> Assessment:
             target=windows[state.line.id],
             findings=tuple(by_line[state.line.id]),
             is_alive=power.is_alive(state.route),
-            buses=tuple(bus for bus in buses if _is_followed(state, bus)),
+            buses=_followed(state, by_output),
         )
         for state in states
     )

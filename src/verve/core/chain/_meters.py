@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TypeAlias
 
 from verve.core.chain._staging import pan_gain_db
 from verve.core.chain._state import LineState
@@ -12,6 +13,10 @@ from verve.core.session import FADER_MIN_DB, NOTHING_SET, Device, Hop, MixerFigu
 from verve.core.units import db_to_ratio, power_to_db, ratio_to_db
 
 SIDES = ("left", "right")
+
+
+_Passing: TypeAlias = tuple[LineState, Hop]
+"""A line with the place where it passes a mixer."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -73,17 +78,22 @@ def bus_levels(states: Sequence[LineState]) -> tuple[BusLevel, ...]:
     source: derivation, independent signals add as powers, coinciding peaks as amplitudes
     """
     found: list[BusLevel] = []
+    passing: dict[str, list[_Passing]] = {}
+    for state in states:
+        for hop in state.route.hops:
+            if isinstance(hop.device.figures, MixerFigures):
+                passing.setdefault(hop.device.id, []).append((state, hop))
     for feeds in _feeds(states).values():
         device = next(iter(feeds.values())).hop.device
         for side in SIDES:
-            level = _bus(device, side, list(feeds.values()), states)
+            level = _bus(device, side, list(feeds.values()), passing[device.id])
             if level is not None:
                 found.append(level)
     return tuple(found)
 
 
 def _bus(
-    device: Device, side: str, feeds: Sequence[_Feed], states: Sequence[LineState]
+    device: Device, side: str, feeds: Sequence[_Feed], passing: Sequence[_Passing]
 ) -> BusLevel | None:
     figures = device.figures
     assert isinstance(figures, MixerFigures)
@@ -99,45 +109,38 @@ def _bus(
         device=device.id,
         device_name=device.name,
         side=side,
-        lines=tuple(_heard_at(device, side, peaks, states)),
+        lines=tuple(_heard_at(side, peaks, passing)),
         together_dbu=together,
         worst_dbu=worst,
         ceiling_dbu=figures.max_output_dbu,
         meter_db=together - figures.meter_zero_dbu,
-        recorder_dbfs=_recorded(device, side, together, states),
+        recorder_dbfs=_recorded(side, together, passing),
     )
 
 
 def _heard_at(
-    device: Device,
-    side: str,
-    peaks: Sequence[tuple[_Feed, float]],
-    states: Sequence[LineState],
+    side: str, peaks: Sequence[tuple[_Feed, float]], passing: Sequence[_Passing]
 ) -> list[str]:
     """Lines of the channels that go there, those first that are followed to this side."""
     ports = {feed.hop.in_port for feed, _ in peaks}
     followed: list[str] = []
     others: list[str] = []
-    for state in states:
-        for hop in state.route.hops:
-            if hop.device.id == device.id and hop.in_port in ports:
-                target = followed if hop.out_port == f"main.{side}" else others
-                target.append(state.line.id)
+    for state, hop in passing:
+        if hop.in_port in ports:
+            target = followed if hop.out_port == f"main.{side}" else others
+            target.append(state.line.id)
     return followed + others
 
 
-def _recorded(
-    device: Device, side: str, together_dbu: float, states: Sequence[LineState]
-) -> float | None:
+def _recorded(side: str, together_dbu: float, passing: Sequence[_Passing]) -> float | None:
     """The sum at the recorder: behind the bus all its lines go one way, so one line tells it."""
-    for state in states:
-        for hop in state.route.hops:
-            if hop.device.id != device.id or hop.out_port != f"main.{side}":
-                continue
-            at = state.index_of(device.id, "bus")
-            if at is None or state.levels is None or state.peak_dbfs is None:
-                continue
-            own = state.levels.open_peak_dbu[at]
-            if own is not None:
-                return state.peak_dbfs + together_dbu - own
+    for state, hop in passing:
+        if hop.out_port != f"main.{side}":
+            continue
+        at = state.index_of(hop.device.id, "bus")
+        if at is None or state.levels is None or state.peak_dbfs is None:
+            continue
+        own = state.levels.open_peak_dbu[at]
+        if own is not None:
+            return state.peak_dbfs + together_dbu - own
     return None

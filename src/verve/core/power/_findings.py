@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from typing import TypeAlias
 
 from verve.core.findings import Fact, Finding, Remedy
 from verve.core.power._phantom import (
@@ -44,22 +45,28 @@ def _switch(route: Route, *, on: bool) -> Remedy | None:
     return Remedy(label=label, changes=(change,))
 
 
-def _shared_with(route: Route, routes: Sequence[Route]) -> tuple[Route, ...]:
+_Sharing: TypeAlias = Mapping[tuple[str, str | None], Sequence[Route]]
+"""Lines by recorder and phantom switch."""
+
+
+def _by_switch(routes: Sequence[Route]) -> _Sharing:
+    found: dict[tuple[str, str | None], list[Route]] = {}
+    for route in routes:
+        if route.recorder is not None:
+            key = (route.recorder.device.id, switch_of(route))
+            found.setdefault(key, []).append(route)
+    return found
+
+
+def _shared_with(route: Route, sharing: _Sharing) -> tuple[Route, ...]:
     """Other lines on the same phantom switch."""
     recorder, switch = route.recorder, switch_of(route)
     if recorder is None or switch is None:
         return ()
-    return tuple(
-        other
-        for other in routes
-        if other is not route
-        and other.recorder is not None
-        and other.recorder.device.id == recorder.device.id
-        and switch_of(other) == switch
-    )
+    return tuple(r for r in sharing[recorder.device.id, switch] if r is not route)
 
 
-def _missing(route: Route, routes: Sequence[Route]) -> Finding:
+def _missing(route: Route, sharing: _Sharing) -> Finding:
     needing = devices_in_need(route)[-1].device
     recorder = route.recorder
     assert recorder is not None
@@ -69,7 +76,7 @@ def _missing(route: Route, routes: Sequence[Route]) -> Finding:
     remedy = _switch(route, on=True)
     harmed = [
         other
-        for other in _shared_with(route, routes)
+        for other in _shared_with(route, sharing)
         if any(fed.need == "never" for fed in devices_reached(other))
     ]
     advice = f"Switch phantom power on at {recorder.device.name}, input {recorder.in_port[3:]}."
@@ -141,9 +148,9 @@ def _harmful(route: Route) -> Finding | None:
     return None
 
 
-def _idle(route: Route, routes: Sequence[Route]) -> Finding | None:
-    sharing = (route, *_shared_with(route, routes))
-    if any(devices_in_need(other) for other in sharing):
+def _idle(route: Route, sharing: _Sharing) -> Finding | None:
+    together = (route, *_shared_with(route, sharing))
+    if any(devices_in_need(other) for other in together):
         return None
     return Finding(
         rule="phantom_idle",
@@ -309,16 +316,17 @@ def _over_budget(routes: Sequence[Route]) -> list[Finding]:
 def findings(routes: Sequence[Route]) -> list[Finding]:
     """Everything about phantom power in all lines together."""
     found: list[Finding] = []
+    sharing = _by_switch(routes)
     for route in routes:
         if not route.is_complete:
             continue
         if is_fed(route):
             harmful = _harmful(route)
-            idle = _idle(route, routes)
+            idle = _idle(route, sharing)
             found += [item for item in (harmful, None if harmful else idle) if item is not None]
             found += [item for item in (_sags(route), _over_jack(route)) if item is not None]
         loads = (_loudspeaker_level(route), _without_load(route))
         found += [item for item in loads if item is not None]
         if not is_alive(route):
-            found.append(_missing(route, routes))
+            found.append(_missing(route, sharing))
     return found + _over_budget(routes)
