@@ -109,3 +109,17 @@ def test_without_a_patch_there_is_no_sheet(window: MainWindow) -> None:
     window.document.replace(Session(), None, is_saved=True)
     window.go("power")
     assert "made from the patch" in window.power.now.text()
+
+
+def test_switches_are_thrown_where_they_are_listed(qtbot: QtBot, power: MainWindow) -> None:
+    view = power.power
+    row = next(box for box in view.switches if "Baritone" in box.box.accessibleName())
+    assert not row.box.isChecked()
+    assert "Passive DI box keeps it from Baritone guitar" in row._notes.text()
+    row.box.click()
+    assert power.undo_action.text() == "Undo phantom power on"
+    assert row.box.isChecked()
+    rules = [f.rule for f in power.document.assessment.findings]
+    assert "phantom_idle" in rules
+    power.document.undo()
+    assert not row.box.isChecked()

@@ -24,8 +24,16 @@ from verve.app.document import Document
 from verve.app.paper import write_pdf
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.core.errors import VerveError
-from verve.core.power import RunStep, advice, change_sheet, set_up_sheet, tear_down_sheet
-from verve.core.session import write_atomically
+from verve.core.power import (
+    RunStep,
+    SwitchRow,
+    advice,
+    change_sheet,
+    set_up_sheet,
+    switch_rows,
+    tear_down_sheet,
+)
+from verve.core.session import Control, write_atomically
 from verve.core.sheets import BudgetBar, budget_bars, hum_risks, run_sheet_csv, run_sheet_html
 
 SHEETS = ("Setting up", "Changing the selected line", "Taking down")
@@ -107,6 +115,37 @@ class BudgetPicture(QWidget):
                 painter.drawLine(int(at), top + 17, int(at), top + 39)
 
 
+class SwitchBox(QWidget):
+    """One phantom switch: thrown here, with what hangs on it."""
+
+    thrown = pyqtSignal(object, bool)
+
+    def __init__(self) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 2, 0, 4)
+        column.setSpacing(0)
+        self.box, self._notes = QCheckBox(), caption(wrap=True)
+        self._row: SwitchRow | None = None
+        self.box.clicked.connect(self._throw)
+        column.addWidget(self.box)
+        column.addWidget(self._notes)
+
+    def show_row(self, row: SwitchRow) -> None:
+        """Draw another one."""
+        self._row = row
+        self.box.setText(row.name)
+        self.box.setChecked(bool(row.control.value))
+        self.box.setAccessibleName(f"Phantom power, {row.name}: {', '.join(row.lines)}")
+        self.box.setToolTip("Monitors and headphones down first; then switch, and wait ten seconds")
+        shared = "shared by " if row.is_shared else ""
+        self._notes.setText(f"{shared}{', '.join(row.lines)}. {'; '.join(row.notes)}.")
+
+    def _throw(self, on: bool) -> None:
+        if self._row is not None:
+            self.thrown.emit(self._row.control, on)
+
+
 class StepRow(QWidget):
     """A step to tick: its words may take two lines, and pressing them ticks as well."""
 
@@ -176,12 +215,26 @@ class PowerView(QWidget):
         layout.addWidget(area, 1)
         self.boxes: list[QCheckBox] = []
         self._rows: list[StepRow] = []
-        side, right = card()
+        side, outside = card()
         side.setMinimumWidth(160)
-        outer.addWidget(side, 2)
+        outer.addWidget(side, 3)
+        beside = QScrollArea()
+        beside.setWidgetResizable(True)
+        beside.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        beside.setAccessibleName("Phantom power and hum")
+        inside = QWidget()
+        right = QVBoxLayout(inside)
+        right.setContentsMargins(0, 0, 6, 0)
+        beside.setWidget(inside)
+        outside.addWidget(beside)
         right.addWidget(small_heading("Phantom current"))
         self.budget = BudgetPicture()
         right.addWidget(self.budget)
+        right.addWidget(small_heading("Phantom switches"))
+        self._switch_list = QVBoxLayout()
+        self._switch_list.setSpacing(0)
+        right.addLayout(self._switch_list)
+        self.switches: list[SwitchBox] = []
         self.hum = text()
         right.addWidget(self.hum)
         right.addWidget(caption(_MAINS, wrap=True))
@@ -212,10 +265,26 @@ class PowerView(QWidget):
                 row.show_step(number + 1, step)
                 box.setChecked(step.key in self._ticked)
         self.budget.show_bars(budget_bars(setup))
+        self._show_switches(switch_rows(setup))
         risks = hum_risks(setup)
         self.hum.setVisible(bool(risks))
         self.hum.setText(f"May hum, unbalanced between two mains boxes: {', '.join(risks)}.")
         self._show_now()
+
+    def _show_switches(self, rows: Sequence[SwitchRow]) -> None:
+        while len(self.switches) < len(rows):
+            box = SwitchBox()
+            box.thrown.connect(self._throw)
+            self._switch_list.addWidget(box)
+            self.switches.append(box)
+        for number, box in enumerate(self.switches):
+            box.setVisible(number < len(rows))
+            if number < len(rows):
+                box.show_row(rows[number])
+
+    def _throw(self, control: Control, on: bool) -> None:
+        word = "on" if on else "off"
+        self._document.set_control(f"phantom power {word}", control, on)
 
     def _add_row(self) -> None:
         row = StepRow()

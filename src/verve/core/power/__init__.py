@@ -11,6 +11,7 @@ from verve.core.power._phantom import (
 from verve.core.power._reach import devices_in_need, devices_reached, is_alive, is_fed
 from verve.core.power._sheet import budget, change_sheet, set_up_sheet, tear_down_sheet
 from verve.core.power._states import WAIT_S, Hazard, RunStep, advice, hazards
+from verve.core.power._switches import SwitchRow, switch_rows
 
 __all__ = [
     "FEED_RESISTANCE_OHM",
@@ -18,6 +19,7 @@ __all__ = [
     "WAIT_S",
     "Hazard",
     "RunStep",
+    "SwitchRow",
     "advice",
     "budget",
     "change_sheet",
@@ -29,6 +31,7 @@ __all__ = [
     "is_fed",
     "is_within_budget",
     "set_up_sheet",
+    "switch_rows",
     "tear_down_sheet",
     "total_current_ma",
     "voltage_at_microphone_v",

@@ -1,0 +1,92 @@
+"""Every phantom switch with what hangs on it: who needs it, bears it, must not get it, and what keeps it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from verve.core.power._phantom import (
+    FEED_RESISTANCE_OHM,
+    PHANTOM_SUPPLY_V,
+    voltage_at_microphone_v,
+)
+from verve.core.power._reach import Fed, devices_reached, switch_of
+from verve.core.power._states import complete_routes
+from verve.core.session import Control, Route, Setup, current_mode
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SwitchRow:
+    """One switch: its control, the lines on it, and what it does to each, in sentences."""
+
+    control: Control
+    name: str
+    lines: tuple[str, ...]
+    notes: tuple[str, ...]
+    is_harmful: bool
+
+    @property
+    def is_shared(self) -> bool:
+        """Whether it feeds more than one line."""
+        return len(self.lines) > 1
+
+
+def _fed_note(fed: Fed, *, is_on: bool) -> str:
+    if fed.need == "never":
+        return f"{fed.name} must not get it"
+    if fed.need == "tolerates":
+        return f"{fed.name} bears it"
+    if not is_on:
+        return f"{fed.name} waits for it"
+    volts = voltage_at_microphone_v(
+        supply_v=PHANTOM_SUPPLY_V,
+        feed_resistance_ohm=FEED_RESISTANCE_OHM,
+        current_ma=fed.current_ma,
+    )
+    least = "" if fed.least_v is None else f" of at least {fed.least_v:g} V"
+    return f"{fed.name} needs it: {volts:.0f} V{least} arrive"
+
+
+def _kept_note(route: Route, reached: Sequence[Fed]) -> str | None:
+    """What keeps phantom power, and from what; None where it arrives everywhere."""
+    owners = {fed.owner for fed in reached}
+    before = [hop.device.name for hop in route.hops if hop.device.id not in owners][:-1]
+    if not reached or (not before and route.source.figures.kind == "acoustic"):
+        return None
+    if reached[-1].owner == route.source.id:
+        return None
+    return f"{reached[-1].name} keeps it from {before[-1] if before else route.source.name}"
+
+
+def switch_rows(setup: Setup) -> tuple[SwitchRow, ...]:
+    """All phantom switches of microphone inputs that something is plugged into, in the order of the lines."""
+    found: dict[tuple[str, str], list[Route]] = {}
+    for route in complete_routes(setup):
+        recorder, switch = route.recorder, switch_of(route)
+        if recorder is None or switch is None:
+            continue
+        if current_mode(recorder.device, recorder.in_port) == "microphone":
+            found.setdefault((recorder.device.id, switch), []).append(route)
+    rows = []
+    for (_, switch), routes in found.items():
+        recorder = routes[0].recorder
+        assert recorder is not None
+        control = recorder.controls["phantom"]
+        notes: list[str] = []
+        for route in routes:
+            reached = devices_reached(route)
+            own = [_fed_note(fed, is_on=bool(control.value)) for fed in reached]
+            kept = _kept_note(route, reached)
+            notes += [note for note in (*own, kept) if note is not None and note not in notes]
+        rows.append(
+            SwitchRow(
+                control=control,
+                name=f"{recorder.device.name}, {switch}",
+                lines=tuple(route.line.name for route in routes),
+                notes=tuple(notes),
+                is_harmful=any(
+                    fed.need == "never" for route in routes for fed in devices_reached(route)
+                ),
+            )
+        )
+    return tuple(rows)
