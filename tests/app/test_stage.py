@@ -313,3 +313,33 @@ def test_all_lines_stand_side_by_side_and_are_chosen_there(
     assert window.document.line.line.id == "cello_line"
     assert picture.strip_at(2.0) is None
     picture.grab()
+
+
+def test_a_held_gain_shows_what_moves_and_what_does_not(qtbot: QtBot, window: MainWindow) -> None:
+    choose(window, "organ_l")
+    corridor = window.stage.corridor
+    assert corridor.held_words() == ""
+    first = corridor.gain_stages()[0]
+    corridor.choose_stage(first)
+    start = corridor.handle_position(first).toPoint()
+    before = gain_of(window, "organ_l")
+    still = corridor.grab().toImage()
+    qtbot.mousePress(corridor, Qt.MouseButton.LeftButton, pos=start)
+    qtbot.mouseMove(corridor, start + QPoint(0, 20))
+    by_db = gain_of(window, "organ_l") - before
+    assert by_db < -3.0
+    said = f"{by_db:+.1f}".replace("-", "−")
+    assert corridor.held_words() == f"Mixer 3 and all behind it: {said} dB; before it nothing moves"
+    assert corridor.grab().toImage() != still
+    qtbot.mouseRelease(corridor, Qt.MouseButton.LeftButton, pos=start + QPoint(0, 20))
+    assert corridor.held_words() == ""
+    assert gain_of(window, "organ_l") == before + by_db
+
+
+def test_lamps_and_meters_stand_where_they_would_light(window: MainWindow) -> None:
+    choose(window, "organ_l")
+    words = window.stage.corridor.description()
+    assert "its meter at 0 at +4.0 dBu" in words
+    # Full scale at +12 dBu: a clip lamp at −1 dBFS, a signal lamp at −40 dBFS.
+    assert "clip lamp at +11.0 dBu" in words
+    assert "signal lamp at −28.0 dBu" in words

@@ -19,6 +19,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from verve.app import theme
+from verve.app.widgets.corridor_marks import paint_before, paint_lamps, paint_words
 from verve.app.widgets.corridor_shape import HANDLE_AT, Shape, shape_of
 from verve.app.widgets.thumbnail import fill_to, place, polygon
 from verve.core.session import Control, control_text
@@ -61,6 +62,7 @@ class Corridor(QWidget):
         self._scale = (-140.0, 30.0)
         self._chosen = -1
         self._held: tuple[int, float, float] | None = None
+        self._before: Shape | None = None
         self._pressed_at: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -119,6 +121,8 @@ class Corridor(QWidget):
                 said += f" {_number(span.right.hardest_dbu)} dBu"
             if span.headroom_db is not None:
                 said += f", {span.headroom_db:.1f} dB below its ceiling"
+            for mark in span.marks:
+                said += f", {mark.label} at {_number(mark.level_dbu)} dBu"
             if span.gain is not None:
                 said += f", gain {control_text(span.gain, span.gain.value)}"
             parts.append(said)
@@ -175,6 +179,15 @@ class Corridor(QWidget):
         assert gain is not None
         return gain
 
+    def held_words(self) -> str:
+        """What a held gain moves, and what it does not; empty while none is held."""
+        if self._held is None or self._item is None:
+            return ""
+        index, _, from_db = self._held
+        by_db = float(self._gain(index).value or 0.0) - from_db
+        title = self._item.spans[index].title
+        return f"{title} and all behind it: {_number(by_db)} dB; before it nothing moves"
+
     # ── hand and keys ─────────────────────────────────────────────────────────────────────────
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or event.button() != Qt.MouseButton.LeftButton:
@@ -183,6 +196,7 @@ class Corridor(QWidget):
         index = self._handle_near(event.position())
         if index is not None:
             self.choose_stage(index)
+            self._before = self._shape
             self._held = (index, event.position().y(), float(self._gain(index).value or 0.0))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -203,8 +217,9 @@ class Corridor(QWidget):
         if event is None:
             return
         if self._held is not None:
-            self._held = None
+            self._held = self._before = None
             self.let_go.emit()
+            self.update()
         start, self._pressed_at = self._pressed_at, None
         if start is not None and (event.position() - start).manhattanLength() < _STILL_PX:
             index = self.stage_at(event.position().x())
@@ -259,6 +274,10 @@ class Corridor(QWidget):
         self._paint_walls(painter, area)
         self._paint_band(painter, area)
         self._paint_wall_names(painter, area)
+        paint_lamps(painter, area, self._item.spans, self._scale)
+        if self._held is not None and self._before is not None:
+            paint_before(painter, area, self._before, self._scale)
+            paint_words(painter, area, self.held_words())
         self._paint_target(painter, area)
         self._paint_handles(painter)
         self._paint_flag(painter, area)

@@ -24,6 +24,17 @@ class Edge:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class LevelMark:
+    """A level at a stage at which something shows: a lamp lights, a meter stands at 0.
+
+    unit: dBu
+    """
+
+    label: str
+    level_dbu: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Span:
     """What one stage does to the band, from its input side to its output side."""
 
@@ -41,6 +52,7 @@ class Span:
     distance: Control | None = None
     full_scale_dbu: float | None = None
     port: str = ""
+    marks: tuple[LevelMark, ...] = ()
 
     @property
     def controls(self) -> tuple[Control, ...]:
@@ -140,6 +152,21 @@ def _controls(state: LineState, part: Part) -> Mapping[str, Control]:
     return {n: c for n, c in hop.controls.items() if (n in _OF_THE_CAPSULE) == at_capsule}
 
 
+def _marks(state: LineState, part: Part) -> tuple[LevelMark, ...]:
+    if part.hop is None:
+        return ()
+    figures = state.route.hops[part.hop].device.figures
+    if isinstance(figures, InterfaceFigures) and isinstance(part.stage, Converter):
+        full = part.stage.full_scale_dbu
+        return (
+            LevelMark(label="clip lamp", level_dbu=full + figures.clip_lamp_dbfs),
+            LevelMark(label="signal lamp", level_dbu=full + figures.signal_lamp_dbfs),
+        )
+    if isinstance(figures, MixerFigures) and part.role == "bus":
+        return (LevelMark(label="its meter at 0", level_dbu=figures.meter_zero_dbu),)
+    return ()
+
+
 @lru_cache(maxsize=1024)
 def spans_of(state: LineState) -> tuple[Span, ...]:
     """The corridor of a line; empty for one that cannot be computed."""
@@ -190,6 +217,7 @@ def spans_of(state: LineState) -> tuple[Span, ...]:
                 phantom=controls.get("phantom"),
                 distance=controls.get("distance_m"),
                 full_scale_dbu=full_scale,
+                marks=_marks(state, part),
                 port="source" if part.hop is None else state.route.hops[part.hop].in_port,
             )
         )
