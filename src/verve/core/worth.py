@@ -218,7 +218,7 @@ def _mode_now(recorder: Hop) -> object:
 def _modes(recorder: Hop) -> tuple[Mode, ...]:
     figures = recorder.device.figures
     assert isinstance(figures, InterfaceFigures)
-    return tuple(next(i for i in figures.inputs if f"in.{i.name}" == recorder.in_port).modes)
+    return tuple(figures.input_at(recorder.in_port).modes)
 
 
 def _option(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from verve.core.line import (
     OCTAVE_CENTRES_HZ,
@@ -88,6 +88,13 @@ class StagedLine:
     route: Route
     parts: tuple[Part, ...]
     colour: Colour
+    _places: dict[tuple[str, str], int] = field(init=False, repr=False, compare=False)
+
+    def __post_init__(self) -> None:
+        places: dict[tuple[str, str], int] = {}
+        for index, part in enumerate(self.parts):
+            places.setdefault((part.owner, part.role), index)
+        object.__setattr__(self, "_places", places)
 
     @property
     def stages(self) -> tuple[Stage, ...]:
@@ -96,10 +103,7 @@ class StagedLine:
 
     def index(self, owner: str, role: str) -> int | None:
         """Where a stage stands; None if it does not."""
-        for index, part in enumerate(self.parts):
-            if part.owner == owner and part.role == role:
-                return index
-        return None
+        return self._places.get((owner, role))
 
 
 def _value(controls: Mapping[str, Control], name: str, otherwise: float) -> float:
@@ -311,7 +315,7 @@ def _interface(hop: Hop, setup: Setup) -> list[tuple[str, Stage]]:
     figures = hop.device.figures
     assert isinstance(figures, InterfaceFigures)
     mode = mode_figures(hop.device, hop.in_port)
-    item = next(i for i in figures.inputs if f"in.{i.name}" == hop.in_port)
+    item = figures.input_at(hop.in_port)
     controls = hop.controls
     pad_db = _value(controls, "pad_db", 0.0)
     cut = controls.get("high_pass")
@@ -347,7 +351,7 @@ def pan_gain_db(pan: float, side: str) -> float:
 def _mixer(hop: Hop, _: Setup) -> list[tuple[str, Stage]]:
     figures = hop.device.figures
     assert isinstance(figures, MixerFigures)
-    item = next(i for i in figures.channels if f"in.{i.name}" == hop.in_port)
+    item = figures.channel_at(hop.in_port)
     controls = hop.controls
     main = hop.device.settings.get("main", NOTHING_SET).fader_db or 0.0
     side = "right" if hop.out_port == "main.right" else "left"

@@ -183,7 +183,7 @@ def device_facts(hop: Hop) -> tuple[Fact, ...]:
             *_limit(figures, "max_input_dbu", "Loudest input", figures.max_input_dbu),
         )
     assert isinstance(figures, MixerFigures)
-    item = next(i for i in figures.channels if f"in.{i.name}" == hop.in_port)
+    item = figures.channel_at(hop.in_port)
     return (
         figure_fact(
             figures,

@@ -125,7 +125,7 @@ def _notes(state: LineState, part: Part) -> tuple[str, ...]:
 
 
 def _modes(figures: InterfaceFigures, port: str) -> tuple[str, ...]:
-    return tuple(next(i for i in figures.inputs if f"in.{i.name}" == port).modes)
+    return tuple(figures.input_at(port).modes)
 
 
 def _title(state: LineState, part: Part) -> str:

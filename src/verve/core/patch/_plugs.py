@@ -78,7 +78,7 @@ _OUTPUT_LEVELS = {
 
 def _input_levels(figures: DeviceFigures, port: str) -> tuple[str, ...]:
     if isinstance(figures, InterfaceFigures):
-        return tuple(next(i for i in figures.inputs if f"in.{i.name}" == port).modes)
+        return tuple(figures.input_at(port).modes)
     if isinstance(figures, MixerFigures):
         return ("line",)
     return ("microphone",) if isinstance(figures, PreampFigures) else ("instrument", "line")

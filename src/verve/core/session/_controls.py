@@ -105,7 +105,7 @@ def turned_together(device: Device, channel: str, name: str) -> tuple[str, ...]:
 def input_figures(device: Device, port: str) -> InputFigures:
     """The figures of an interface's input by its port name."""
     assert isinstance(device.figures, InterfaceFigures)
-    return next(item for item in device.figures.inputs if f"in.{item.name}" == port)
+    return device.figures.input_at(port)
 
 
 def current_mode(device: Device, port: str) -> Mode:
@@ -421,7 +421,7 @@ def channel_controls(device: Device, port: str) -> dict[str, Control]:
     if isinstance(figures, InterfaceFigures):
         found = _input_controls(device, input_figures(device, port))
     elif isinstance(figures, MixerFigures):
-        item = next(i for i in figures.channels if f"in.{i.name}" == port)
+        item = figures.channel_at(port)
         found = _mixer_channel_controls(device, item, figures.fader_max_db)
     else:
         return {control.name: control for control in device_controls(device)}

@@ -158,8 +158,8 @@ def _can(figures: DeviceFigures, socket: str, old: Device, port: str) -> bool:
     """Whether a socket of the new device can do what the old one was switched to."""
     if not isinstance(figures, InterfaceFigures) or not isinstance(old.figures, InterfaceFigures):
         return True
-    before = next(item for item in old.figures.inputs if f"in.{item.name}" == port)
-    after = next(item for item in figures.inputs if f"in.{item.name}" == socket)
+    before = old.figures.input_at(port)
+    after = figures.input_at(socket)
     mode = old.settings.get(port, NOTHING_SET).mode or next(iter(before.modes))
     return mode in after.modes and (before.capsule is None) == (after.capsule is None)
 

@@ -1,8 +1,8 @@
 """Gear and sources by their data-sheet figures; each copy in a session stands on its own."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from itertools import pairwise
-from typing import Annotated, Literal, TypeGuard
+from typing import Annotated, Literal, TypeGuard, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -205,6 +205,17 @@ class InputFigures(Frozen):
         return self
 
 
+_Socket = TypeVar("_Socket", "InputFigures", "MixerChannelFigures")
+
+
+def _named(sockets: Iterable[_Socket], port: str) -> _Socket:
+    name = port[len("in.") :]
+    for socket in sockets:
+        if socket.name == name:
+            return socket
+    raise KeyError(port)
+
+
 class InterfaceFigures(_Figures):
     """An interface: inputs with their preamps, and the converter behind them."""
 
@@ -218,6 +229,13 @@ class InterfaceFigures(_Figures):
     headphone_feeds: Annotated[int, Field(ge=0, le=16)] = 1
     signal_lamp_dbfs: float = -40.0
     clip_lamp_dbfs: float = -1.0
+
+    def input_at(self, port: str) -> InputFigures:
+        """The input behind a port, `in.` and its name.
+
+        raises: KeyError if there is none
+        """
+        return _named(self.inputs, port)
 
 
 class MixerChannelFigures(Frozen):
@@ -251,6 +269,13 @@ class MixerFigures(_Figures):
     phantom: PhantomNeed = "never"
     direct_outs: bool = False
     groups: Annotated[int, Field(ge=0, le=8)] = 0
+
+    def channel_at(self, port: str) -> MixerChannelFigures:
+        """The channel behind a port, `in.` and its name.
+
+        raises: KeyError if there is none
+        """
+        return _named(self.channels, port)
 
 
 DeviceFigures = Annotated[
@@ -351,7 +376,8 @@ def capsule_of(figures: DeviceFigures, in_port: str) -> MicrophoneFigures | None
     if isinstance(figures, MicrophoneFigures):
         return figures
     if isinstance(figures, InterfaceFigures):
-        return next((i.capsule for i in figures.inputs if f"in.{i.name}" == in_port), None)
+        name = in_port.removeprefix("in.")
+        return next((i.capsule for i in figures.inputs if i.name == name), None)
     return None
 
 

@@ -8,7 +8,7 @@ from functools import lru_cache
 from verve.core.chain import BusLevel, LineState
 from verve.core.findings import Fact, Finding, Remedy, level_text
 from verve.core.line import LineLevels
-from verve.core.session import Change, MixerFigures, Setup, control_text
+from verve.core.session import Change, MixerFigures, School, Setup, control_text
 from verve.core.stage._buses import bus_findings
 from verve.core.stage._dial import dial_words
 from verve.core.stage._plan import MARGIN_DB, plan
@@ -340,17 +340,21 @@ def _meter_zero_dbfs(state: LineState) -> float | None:
     return None
 
 
+@lru_cache(maxsize=1024)
+def _window_of(state: LineState, school: School, own_aim_dbfs: float) -> Window:
+    return window(
+        school,
+        state.playing,
+        state.crest_db,
+        own_aim_dbfs=own_aim_dbfs,
+        meter_zero_dbfs=_meter_zero_dbfs(state),
+    )
+
+
 def windows_of(states: Sequence[LineState], setup: Setup) -> dict[str, Window]:
     """The window of every line in its own school or the session's, by line."""
     return {
-        s.line.id: window(
-            s.line.school or setup.school,
-            s.playing,
-            s.crest_db,
-            own_aim_dbfs=setup.own_aim_dbfs,
-            meter_zero_dbfs=_meter_zero_dbfs(s),
-        )
-        for s in states
+        s.line.id: _window_of(s, s.line.school or setup.school, setup.own_aim_dbfs) for s in states
     }
 
 
