@@ -1,6 +1,6 @@
 """How fast Verve is, as ratios and frames within one run: a slow machine is slow for both sides.
 
-Each row is the median of several measurements, the lowest of three rounds; where two things are
+Each row is the median of several measurements, the lowest of several rounds; where two things are
 compared they are measured in turn. Ends with 1 if a row is over its limit.
 """
 
@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import compileall
 import gc
+import math
 import os
 import statistics
 import subprocess
@@ -18,6 +19,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
+import numpy as np
 from big_pass import big_pass
 from big_session import big_session
 
@@ -79,11 +81,19 @@ class Row:
         return self.value <= self.limit
 
 
-def median_ms(action: Callable[[], object], times: int = 9, rounds: int = 3) -> float:
-    """Lowest of the medians of a few rounds: what else the machine does only ever adds to one."""
+_ROUNDS, _TIMES, _REST_S = 8, 9, 0.25
+
+
+def median_ms(action: Callable[[], object], times: int = _TIMES, rounds: int = _ROUNDS) -> float:
+    """Lowest of the medians of some rounds: what else the machine does only ever adds to one.
+
+    A shared machine is slow for a second or two at a time; the rounds are spread over more than that.
+    """
     action()
     medians = []
-    for _ in range(rounds):
+    for number in range(rounds):
+        if number:
+            time.sleep(_REST_S)
         found = []
         for _ in range(times):
             began = time.perf_counter()
@@ -115,9 +125,29 @@ def start_rows() -> Iterator[Row]:
     yield Row("start to whole picture: demo ÷ empty window", whole, "×", 10.0)
 
 
+def yardstick_ms() -> float:
+    """Fixed work in Python and NumPy, of which Verve has no part: how fast this machine is just now.
+
+    A shared machine is at times half as fast as at others: compare runs whose yardsticks are alike.
+    """
+
+    def action() -> None:
+        table: dict[int, tuple[float, str]] = {}
+        for number in range(1500):
+            table[number] = (math.sqrt(number), f"in.{number % 8}")
+        grid = np.linspace(0.1, 1.0, 200)
+        total = np.zeros(200)
+        for _ in range(40):
+            total = total + np.log10(grid + 1j * grid).real
+        if not len(table) or not np.isfinite(total).all():
+            raise AssertionError("the yardstick is broken")
+
+    return median_ms(action)
+
+
 def _from_nothing_ms(session: Session) -> float:
     """An assessment of which nothing is remembered: every copy is of new objects."""
-    copies = iter([session.model_copy(deep=True) for _ in range(28)])
+    copies = iter([session.model_copy(deep=True) for _ in range(_ROUNDS * _TIMES + 1)])
 
     def action() -> None:
         clear_cache()
@@ -263,6 +293,7 @@ def main() -> int:
     compileall.compile_dir(Path(verve.__file__).parent, quiet=1)
     rows = []
     for group in (assess_rows, window_rows, start_rows):
+        print(f"{'a yardstick beside Verve, just now':<48} {yardstick_ms():8.2f} ms", flush=True)
         for row in group():
             rows.append(row)
             mark = "ok" if row.is_within else "OVER"
