@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
-from verve.core.chain import line_states
+from verve.core.chain import LineState, line_states
 from verve.core.session import Session, apply_changes, routes
 from verve.core.stage._optimum import Optimum, all_changes, optimum
 from verve.core.stage._reasons import (
@@ -18,9 +19,12 @@ from verve.core.stage._reasons import (
 from verve.core.stage._ways_on import WayOn, ways_on
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Certificate:
-    """What can be said of the settings of one line; `kept` and `within` are empty where nothing is to say."""
+    """What can be said of the settings of one line; `kept` and `within` are empty where nothing is to say.
+
+    `after` is the session with everything set, and `state` the line in it.
+    """
 
     line: str
     name: str
@@ -31,7 +35,13 @@ class Certificate:
     raised: str
     kept: str
     within: str
-    ways_on: tuple[WayOn, ...]
+    after: Session
+    state: LineState
+
+    @cached_property
+    def ways_on(self) -> tuple[WayOn, ...]:
+        """What else would help, the most first: worked out when it is asked for, since every way is computed."""
+        return ways_on(self.after, self.state, self.best)
 
     def sentences(self) -> tuple[str, ...]:
         """All of it, in the order it is read."""
@@ -70,7 +80,8 @@ def certificates(session: Session) -> tuple[Certificate, ...]:
                 raised=raised_sentence(one),
                 kept=kept_sentence(state, pair),
                 within=within_sentence(one),
-                ways_on=ways_on(after, state, one),
+                after=after,
+                state=state,
             )
         )
     return tuple(found)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -92,6 +93,7 @@ def _accepts(control: Control, value: float) -> bool:
     return abs(steps - round(steps)) < 1e-6
 
 
+@lru_cache(maxsize=2048)
 def settable(
     state: LineState, frozen_keys: frozenset[str] = frozenset(), *, free_faders: bool = False
 ) -> Settable:
