@@ -38,6 +38,8 @@ def paint_lamps(
     c = theme.colours()
     painter.setFont(theme.words(8.5))
     metrics = QFontMetricsF(painter.font())
+    ground = QColor(c.card)
+    ground.setAlpha(190)
     for index, span in enumerate(spans):
         for mark in span.marks:
             if not scale[0] < mark.level_dbu < scale[1]:
@@ -48,5 +50,8 @@ def paint_lamps(
             painter.drawLine(left, right)
             wide = metrics.horizontalAdvance(mark.label)
             if wide <= area.width() / len(spans) - 8:
+                box = QRectF(right.x() - wide - 2, left.y() + 1, wide + 2, metrics.height() - 1)
+                # The band may pass behind the words.
+                painter.fillRect(box, ground)
                 painter.setPen(QColor(c.ink))
-                painter.drawText(QPointF(right.x() - wide, left.y() + metrics.ascent()), mark.label)
+                painter.drawText(QPointF(box.left() + 1, left.y() + metrics.ascent()), mark.label)
