@@ -141,7 +141,8 @@ class ExchangeDialog(QDialog):
         if item is None:
             raise EditError("Nothing is chosen")
         if self._is_cable and is_device_figures(item.figures):
-            return insert_device(session, self._owner, item.figures, item.name, item.out_port)
+            name = item.name.removesuffix(f", {item.out_port} output")
+            return insert_device(session, self._owner, item.figures, name, item.out_port)
         return exchanged(session, self._owner, item.figures, item.name)
 
     def _filter(self, words: str) -> None:

@@ -189,3 +189,9 @@ def test_a_valve_amplifier_without_load_or_with_a_moving_plug_is_found_out() -> 
     on = next(s for s in steps if s.kind == "power_on" and s.subject == setup.sources[0].id)
     early = [on, *(s for s in steps if s is not on)]
     assert any("loudspeaker output can destroy" in h.words for h in hazards(setup, early))
+
+
+def test_a_sheet_says_which_output_of_a_splitter_is_plugged() -> None:
+    words = [step.words for step in set_up_sheet(patch_of(["split"]))]
+    assert any("splitter, isolated into" in said for said in words)
+    assert any(said.endswith("into Microphone splitter.") for said in words)

@@ -54,8 +54,8 @@ def _plug_words(route: Route, number: int) -> str:
     if number > 0:
         before = route.hops[number - 1]
         start = before.device.name
-        if isinstance(before.device.figures, MixerFigures) and before.out_port:
-            start += f", {before.out_port.replace('.', ' ')}"
+        if before.out_port not in {None, "out"}:
+            start += f", {(before.out_port or '').replace('.', ' ')}"
     end = hop.device.name
     if isinstance(hop.device.figures, InterfaceFigures | MixerFigures):
         end += f", {hop.in_port.removeprefix('in.')}"

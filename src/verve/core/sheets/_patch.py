@@ -93,8 +93,8 @@ def _socket(hop: Hop) -> str:
 def _start(hop: Hop | None, source: str) -> str:
     if hop is None:
         return source
-    if isinstance(hop.device.figures, MixerFigures) and hop.out_port is not None:
-        return f"{hop.device.name}, {hop.out_port.replace('.', ' ')}"
+    if hop.out_port not in {None, "out"}:
+        return f"{hop.device.name}, {(hop.out_port or '').replace('.', ' ')}"
     return hop.device.name
 
 
