@@ -23,6 +23,7 @@ from verve.core.session import (
     TakeTrack,
     add_take,
     apply_changes,
+    exchange_device,
     exchange_source,
     insert_device,
     is_device_figures,
@@ -638,6 +639,61 @@ def test_a_splitter_lets_phantom_power_through_on_one_side_only(mended: Session)
     after = assess(mends(isolated, finding)).line("harp_left")
     assert after is not None
     assert after.is_alive
+
+
+def test_what_needs_power_behind_a_splitter_is_not_the_splitters_fault(mended: Session) -> None:
+    figures = catalogue().devices["inline_preamp"].figures
+    assert is_device_figures(figures)
+    isolated = mends(split(mended, "isolated"), only(split(mended, "isolated"), "phantom_kept"))
+    item = assess(isolated).line("harp_left")
+    assert item is not None
+    link = item.state.route.hops[-1].link
+    session = insert_device(isolated, link.id, figures, "Inline behind")
+    recorder = item.state.route.recorder
+    assert recorder is not None
+    switch = recorder.controls["phantom"]
+    off = set_control(
+        session,
+        Change(owner=switch.owner, channel=switch.channel, name="phantom", value=False),
+    )
+    finding = only(off, "phantom_missing", "harp_left")
+    assert "Inline behind" in finding.title
+    after = assess(mends(off, finding)).line("harp_left")
+    assert after is not None
+    assert after.is_alive
+
+
+def test_a_microphone_behind_a_box_that_keeps_its_power_is_told(mended: Session) -> None:
+    figures = catalogue().devices["condenser_small"].figures
+    session = exchange_device(mended, "voice_mic", figures, "Condenser")
+    finding = only(session, "phantom_kept", "voice")
+    assert finding.title == "Inline preamp keeps phantom power from Condenser"
+    assert finding.remedy is None, "no switch helps"
+    assert findings_of(assess(session), "phantom_missing") == []
+
+
+def test_a_microphone_in_a_line_input_gets_its_power_with_the_right_mode(
+    mended: Session, put: Put
+) -> None:
+    item = assess(mended).line("harp_left")
+    assert item is not None
+    recorder = item.state.route.recorder
+    assert recorder is not None
+    for is_on in (True, False):
+        switch = recorder.controls["phantom"]
+        session = put(mended, switch.owner, switch.channel, "phantom", is_on)
+        session = put(session, "interface", recorder.in_port, "mode", "line")
+        finding = only(session, "phantom_missing", "harp_left")
+        assert "a microphone input" in finding.advice
+        after = assess(mends(session, finding)).line("harp_left")
+        assert after is not None
+        assert after.is_alive
+
+
+def test_power_that_reaches_nothing_in_need_is_idle(mended: Session, put: Put) -> None:
+    fed_there = mends(split(mended, "isolated"), only(split(mended, "isolated"), "phantom_kept"))
+    finding = only(fed_there, "phantom_idle", "harp_left")
+    mends(fed_there, finding)
 
 
 def test_a_splitter_loads_the_microphone_with_the_other_desk(mended: Session) -> None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from verve.core import monitor, patch, power, stage, takes
-from verve.core.chain import BusLevel, LineState, bus_levels, line_states
+from verve.core.chain import BusLevel, LineState, bus_levels, is_alive, line_states
 from verve.core.explain import (
     NoisePart,
     Response,
@@ -314,7 +314,7 @@ def assess(session: Session) -> Assessment:
             spans=spans_of(state),
             target=windows[state.line.id],
             findings=tuple(by_line[state.line.id]),
-            is_alive=power.is_alive(state.route),
+            is_alive=is_alive(state.route),
             buses=_followed(state, by_output),
         )
         for state in states

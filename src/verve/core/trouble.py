@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from verve.core.assess import Assessment, LineAssessment
+from verve.core.chain import devices_in_need
 from verve.core.findings import Remedy
-from verve.core.power import devices_in_need
 from verve.core.session import (
     AcousticFigures,
     ActiveDiFigures,

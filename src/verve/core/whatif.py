@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from verve.core.chain import LineState, line_states
+from verve.core.chain import LineState, is_alive, line_states
 from verve.core.errors import EditError
-from verve.core.power import is_alive
 from verve.core.session import (
     Change,
     Control,

@@ -5,13 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from verve.core import patch, stage
-from verve.core.chain import LineState, line_states
+from verve.core.chain import LineState, is_alive, line_states, powered
 from verve.core.errors import EditError
 from verve.core.explain import response_of
 from verve.core.findings import Fact, level_text
 from verve.core.power import findings as power_findings
-from verve.core.power import is_alive
-from verve.core.session import Change as ControlChange
 from verve.core.session import (
     DeviceFigures,
     Hop,
@@ -23,10 +21,8 @@ from verve.core.session import (
     exchange_device,
     exchange_source,
     is_device_figures,
-    is_phantom_on,
     move_input,
     routes,
-    set_control,
 )
 
 
@@ -50,26 +46,12 @@ def _state(session: Session, line_id: str) -> LineState | None:
     return next((state for state in states if state.line.id == line_id), None)
 
 
-def _powered(session: Session, state: LineState) -> Session:
-    """Phantom on where the line is dead without it and has a switch for it."""
-    recorder = state.route.recorder
-    if is_alive(state.route) or recorder is None:
-        return session
-    switch = recorder.controls.get("phantom")
-    if switch is None or not isinstance(recorder.device.figures, InterfaceFigures):
-        return session
-    if is_phantom_on(recorder.device, recorder.in_port):
-        return session
-    change = ControlChange(owner=switch.owner, channel=switch.channel, name=switch.name, value=True)
-    return set_control(session, change)
-
-
 def settled(session: Session, line_id: str) -> Session:
     """The session with this line powered and its gain set for the aim, as far as its controls reach."""
     state = _state(session, line_id)
     if state is None:
         return session
-    session = _powered(session, state)
+    session = powered(session, state.route)
     for _ in range(2):
         # Twice: what the first plan does to a pad or distance can ask for a finer gain.
         state = _state(session, line_id)

@@ -25,6 +25,7 @@ from verve.app.paper import write_pdf
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.core.errors import VerveError
 from verve.core.power import (
+    CAUTION,
     RunStep,
     SwitchRow,
     advice,
@@ -137,7 +138,7 @@ class SwitchBox(QWidget):
         self.box.setText(row.name)
         self.box.setChecked(bool(row.control.value))
         self.box.setAccessibleName(f"Phantom power, {row.name}: {', '.join(row.lines)}")
-        self.box.setToolTip("Monitors and headphones down first; then switch, and wait ten seconds")
+        self.box.setToolTip(CAUTION)
         shared = "shared by " if row.is_shared else ""
         self._notes.setText(f"{shared}{', '.join(row.lines)}. {'; '.join(row.notes)}.")
 

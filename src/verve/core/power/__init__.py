@@ -1,6 +1,6 @@
 """Power: phantom voltage, current, reach, and what can be wrong with it."""
 
-from verve.core.power._findings import findings
+from verve.core.power._findings import CAUTION, findings
 from verve.core.power._phantom import (
     FEED_RESISTANCE_OHM,
     PHANTOM_SUPPLY_V,
@@ -8,12 +8,12 @@ from verve.core.power._phantom import (
     total_current_ma,
     voltage_at_microphone_v,
 )
-from verve.core.power._reach import devices_in_need, devices_reached, is_alive, is_fed
 from verve.core.power._sheet import budget, change_sheet, set_up_sheet, tear_down_sheet
 from verve.core.power._states import WAIT_S, Hazard, RunStep, advice, hazards
 from verve.core.power._switches import SwitchRow, switch_rows
 
 __all__ = [
+    "CAUTION",
     "FEED_RESISTANCE_OHM",
     "PHANTOM_SUPPLY_V",
     "WAIT_S",
@@ -23,12 +23,8 @@ __all__ = [
     "advice",
     "budget",
     "change_sheet",
-    "devices_in_need",
-    "devices_reached",
     "findings",
     "hazards",
-    "is_alive",
-    "is_fed",
     "is_within_budget",
     "set_up_sheet",
     "switch_rows",

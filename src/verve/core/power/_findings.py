@@ -5,24 +5,24 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TypeAlias
 
+from verve.core.chain import (
+    devices_reached,
+    devices_unfed,
+    is_alive,
+    is_fed,
+    is_used,
+    splitter_of,
+    switch_of,
+)
 from verve.core.findings import Fact, Finding, Remedy
 from verve.core.power._phantom import (
     FEED_RESISTANCE_OHM,
     PHANTOM_SUPPLY_V,
     voltage_at_microphone_v,
 )
-from verve.core.power._reach import (
-    devices_in_need,
-    devices_reached,
-    is_alive,
-    is_fed,
-    splitter_of,
-    switch_of,
-)
 from verve.core.session import (
     Change,
     Device,
-    Hop,
     InterfaceFigures,
     LineOutputFigures,
     PassiveDiFigures,
@@ -67,27 +67,13 @@ def _shared_with(route: Route, sharing: _Sharing) -> tuple[Route, ...]:
 
 
 def _missing(route: Route, sharing: _Sharing) -> Finding:
-    needing = devices_in_need(route)[-1].device
+    needing = devices_unfed(route)[-1].device
     recorder = route.recorder
     assert recorder is not None
-    splitter = splitter_of(route)
-    if splitter is not None and splitter.device.id != needing.id:
-        return _kept_by_splitter(route, splitter, needing)
-    remedy = _switch(route, on=True)
-    harmed = [
-        other
-        for other in _shared_with(route, sharing)
-        if any(fed.need == "never" for fed in devices_reached(other))
-    ]
-    advice = f"Switch phantom power on at {recorder.device.name}, input {recorder.in_port[3:]}."
-    if remedy is None:
-        advice = "Take an input that gives phantom power, or a box with a battery."
-    elif harmed:
-        remedy = None
-        advice = (
-            f"Not on this switch: {harmed[0].line.name} shares it and cannot take phantom power. "
-            "Move one of them to another input."
-        )
+    reached = devices_reached(route)
+    if reached and needing.id not in {fed.owner for fed in reached}:
+        return _kept(route, reached[-1].name, needing)
+    remedy, advice = _how_to_feed(route, sharing)
     return Finding(
         rule="phantom_missing",
         severity="stop",
@@ -106,21 +92,55 @@ def _missing(route: Route, sharing: _Sharing) -> Finding:
     )
 
 
-def _kept_by_splitter(route: Route, splitter: Hop, needing: Device) -> Finding:
-    change = Change(owner=splitter.device.id, channel="in", name="fed_there", value=True)
-    name = splitter.device.name
+def _how_to_feed(route: Route, sharing: _Sharing) -> tuple[Remedy | None, str]:
+    """What switches phantom power on for a line, and what to do; only a microphone input gives it."""
+    recorder, switch = route.recorder, _switch(route, on=True)
+    assert recorder is not None
+    where = f"{recorder.device.name}, input {recorder.in_port[3:]}"
+    if switch is None:
+        return None, "Take an input that gives phantom power, or a box with a battery."
+    harmed = [
+        other
+        for other in _shared_with(route, sharing)
+        if any(fed.need == "never" for fed in devices_reached(other))
+    ]
+    if harmed:
+        return None, (
+            f"Not on this switch: {harmed[0].line.name} shares it and cannot take phantom power. "
+            "Move one of them to another input."
+        )
+    mode = recorder.controls.get("mode")
+    if current_mode(recorder.device, recorder.in_port) == "microphone":
+        return switch, f"Switch phantom power on at {where}."
+    if mode is None or "microphone" not in mode.choices:
+        return None, f"{where} is no microphone input and gives none: move the line to one that is."
+    change = Change(owner=mode.owner, channel=mode.channel, name="mode", value="microphone")
+    remedy = Remedy(label="Make it a microphone input", changes=(change, *switch.changes))
+    return remedy, f"Make {where} a microphone input, and switch its phantom power on."
+
+
+def _kept(route: Route, keeper: str, needing: Device) -> Finding:
+    """What needs phantom power stands behind something that lets none through."""
+    splitter = splitter_of(route)
+    remedy = None
+    advice = f"Take {keeper} out, or put {needing.name} on an input of its own."
+    if splitter is not None:
+        change = Change(owner=splitter.device.id, channel="in", name="fed_there", value=True)
+        remedy = Remedy(label="The other desk gives it", changes=(change,))
+        advice = (
+            "Ask the other desk, on the direct output, to give phantom power; or take the direct output "
+            "yourself."
+        )
     return Finding(
         rule="phantom_kept",
         severity="stop",
         step="power",
         line=route.line.id,
-        title=f"{name} keeps phantom power from {needing.name}",
+        title=f"{keeper} keeps phantom power from {needing.name}",
         brief="silent: no phantom power",
-        cost=f"{route.line.name} records nothing: behind its transformer no phantom power reaches "
-        f"{needing.name}.",
-        advice="Ask the other desk, on the direct output, to give phantom power; or take the direct output "
-        "yourself.",
-        remedy=Remedy(label="The other desk gives it", changes=(change,)),
+        cost=f"{route.line.name} records nothing: {keeper} lets no phantom power through.",
+        advice=advice,
+        remedy=remedy,
         caution=CAUTION,
         facts=(Fact(label=needing.name, text="needs 48 V", origin=needing.figures.origin),),
     )
@@ -150,7 +170,7 @@ def _harmful(route: Route) -> Finding | None:
 
 def _idle(route: Route, sharing: _Sharing) -> Finding | None:
     together = (route, *_shared_with(route, sharing))
-    if any(devices_in_need(other) for other in together):
+    if any(is_used(other) for other in together):
         return None
     return Finding(
         rule="phantom_idle",

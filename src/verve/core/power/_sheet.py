@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from verve.core.power._reach import devices_reached
+from verve.core.chain import devices_reached
 from verve.core.power._states import (
     WAIT_S,
     Kind,

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-from verve.core.power._reach import devices_in_need, devices_reached, switch_of
+from verve.core.chain import devices_reached, is_used, switch_of
 from verve.core.session import LineOutputFigures, Route, Setup, routes
 
 WAIT_S = 10
@@ -86,7 +86,7 @@ def facts_of(found: Sequence[Route]) -> PatchFacts:
         key = switch.get(route.line.id)
         if key is None:
             continue
-        if devices_in_need(route):
+        if is_used(route):
             needs.add(key)
         for fed in devices_reached(route):
             if fed.need == "never":

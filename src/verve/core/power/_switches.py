@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from verve.core.chain import Fed, devices_reached, switch_of
 from verve.core.power._phantom import (
     FEED_RESISTANCE_OHM,
     PHANTOM_SUPPLY_V,
     voltage_at_microphone_v,
 )
-from verve.core.power._reach import Fed, devices_reached, switch_of
 from verve.core.power._states import complete_routes
 from verve.core.session import Control, Route, Setup, current_mode
 
@@ -23,7 +23,6 @@ class SwitchRow:
     name: str
     lines: tuple[str, ...]
     notes: tuple[str, ...]
-    is_harmful: bool
 
     @property
     def is_shared(self) -> bool:
@@ -84,9 +83,6 @@ def switch_rows(setup: Setup) -> tuple[SwitchRow, ...]:
                 name=f"{recorder.device.name}, {switch}",
                 lines=tuple(route.line.name for route in routes),
                 notes=tuple(notes),
-                is_harmful=any(
-                    fed.need == "never" for route in routes for fed in devices_reached(route)
-                ),
             )
         )
     return tuple(rows)

@@ -6,9 +6,8 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from verve.core import patch, stage
-from verve.core.chain import LineState, line_states
+from verve.core.chain import LineState, devices_reached, is_alive, line_states
 from verve.core.errors import CancelledError
-from verve.core.power import devices_reached, is_alive
 from verve.core.session import (
     NOTHING_SET,
     ActiveDiFigures,

@@ -7,6 +7,7 @@ from functools import lru_cache
 
 from verve.core.session import (
     ActiveDiFigures,
+    Change,
     Hop,
     InterfaceFigures,
     LineOutputFigures,
@@ -15,10 +16,12 @@ from verve.core.session import (
     PhantomNeed,
     PreampFigures,
     Route,
+    Session,
     SplitterFigures,
     current_mode,
     input_figures,
     is_phantom_on,
+    set_control,
 )
 
 
@@ -147,8 +150,31 @@ def switch_of(route: Route) -> str | None:
 
 
 @lru_cache(maxsize=1024)
-def is_alive(route: Route) -> bool:
-    """Whether every device that needs phantom power on this line gets it."""
+def devices_unfed(route: Route) -> tuple[Hop, ...]:
+    """Devices on the way that need phantom power and do not get it."""
     reached = {fed.owner for fed in devices_reached(route)} if is_fed(route) else set()
     reached |= _fed_by_the_other_desk(route)
-    return all(hop.device.id in reached for hop in devices_in_need(route))
+    return tuple(hop for hop in devices_in_need(route) if hop.device.id not in reached)
+
+
+@lru_cache(maxsize=1024)
+def is_used(route: Route) -> bool:
+    """Whether anything that the input's phantom power reaches needs it."""
+    return any(fed.need == "needs" for fed in devices_reached(route))
+
+
+def is_alive(route: Route) -> bool:
+    """Whether every device that needs phantom power on this line gets it."""
+    return not devices_unfed(route)
+
+
+def powered(session: Session, route: Route) -> Session:
+    """The session with phantom power on where this line is dead without it and has a switch for it."""
+    recorder = route.recorder
+    if recorder is None or is_alive(route) or is_fed(route):
+        return session
+    switch = recorder.controls.get("phantom")
+    if switch is None:
+        return session
+    change = Change(owner=switch.owner, channel=switch.channel, name=switch.name, value=True)
+    return set_control(session, change)
