@@ -12,7 +12,15 @@ from hypothesis import settings
 from verve.core.assess import Assessment, assess
 from verve.core.demo import demo_session
 from verve.core.findings import Finding
-from verve.core.session import Change, Session, TakeTrack, set_control, with_setup
+from verve.core.session import (
+    Change,
+    InputFigures,
+    InterfaceFigures,
+    Session,
+    TakeTrack,
+    set_control,
+    with_setup,
+)
 from verve.devices import RecordRequest, record
 
 # Before Qt is loaded: tests draw off screen unless they start a real window themselves.
@@ -79,6 +87,26 @@ def figures_changed(session: Session, device_id: str, **changes: object) -> Sess
         for d in session.setup.devices
     )
     return with_setup(session, devices=devices)
+
+
+def inputs_changed(
+    session: Session, change: Callable[[InputFigures], InputFigures], device_id: str | None = None
+) -> Session:
+    """The session with the inputs of its interfaces, or of one, made anew."""
+    devices = []
+    for device in session.setup.devices:
+        figures = device.figures
+        if isinstance(figures, InterfaceFigures) and device_id in (None, device.id):
+            inputs = tuple(change(socket) for socket in figures.inputs)
+            figures = figures.model_copy(update={"inputs": inputs})
+        devices.append(device.model_copy(update={"figures": figures}))
+    return with_setup(session, devices=tuple(devices))
+
+
+def modes_changed(socket: InputFigures, **changes: object) -> InputFigures:
+    """An input with other figures in every mode."""
+    modes = {mode: found.model_copy(update=changes) for mode, found in socket.modes.items()}
+    return socket.model_copy(update={"modes": modes})
 
 
 def recorded(session: Session, line_id: str, folder: Path) -> TakeTrack:

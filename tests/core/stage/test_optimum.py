@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.conftest import recorded
+from tests.conftest import inputs_changed, modes_changed, recorded
 from verve.core.assess import LineAssessment, assess
 from verve.core.session import (
     Change,
@@ -60,25 +60,7 @@ def positions(control: Control, step_db: float) -> list[float]:
 
 def coarse(session: Session, step_db: float) -> Session:
     """The same gear with knobs that have steps, so that all positions can be tried by themselves."""
-    devices = []
-    for device in session.setup.devices:
-        figures = device.figures
-        if figures.kind == "interface":
-            inputs = tuple(
-                socket.model_copy(
-                    update={
-                        "modes": {
-                            mode: found.model_copy(update={"gain_step_db": step_db})
-                            for mode, found in socket.modes.items()
-                        }
-                    }
-                )
-                for socket in figures.inputs
-            )
-            figures = figures.model_copy(update={"inputs": inputs})
-        devices.append(device.model_copy(update={"figures": figures}))
-    setup = session.setup.model_copy(update={"devices": tuple(devices)})
-    return session.model_copy(update={"setup": setup})
+    return inputs_changed(session, lambda socket: modes_changed(socket, gain_step_db=step_db))
 
 
 @pytest.mark.parametrize("line_id", ["voice", "baritone_line", "cello_line"])
@@ -245,27 +227,9 @@ def test_the_mixers_own_meter_is_an_aim(mended: Session) -> None:
 # ── sessions in which nothing good can be set ─────────────────────────────────────────────────
 def one_gain(session: Session, low_db: float, high_db: float) -> Session:
     """The recorder's microphone inputs with another gain range."""
-    devices = []
-    for device in session.setup.devices:
-        figures = device.figures
-        if figures.kind == "interface":
-            inputs = tuple(
-                socket.model_copy(
-                    update={
-                        "modes": {
-                            mode: found.model_copy(
-                                update={"gain_min_db": low_db, "gain_max_db": high_db}
-                            )
-                            for mode, found in socket.modes.items()
-                        }
-                    }
-                )
-                for socket in figures.inputs
-            )
-            figures = figures.model_copy(update={"inputs": inputs})
-        devices.append(device.model_copy(update={"figures": figures}))
-    setup = session.setup.model_copy(update={"devices": tuple(devices)})
-    return session.model_copy(update={"setup": setup})
+    return inputs_changed(
+        session, lambda socket: modes_changed(socket, gain_min_db=low_db, gain_max_db=high_db)
+    )
 
 
 def test_a_gain_range_of_zero_is_one_position(mended: Session) -> None:
@@ -291,28 +255,6 @@ def test_a_line_without_a_recorder_is_left_out(mended: Session) -> None:
     assert len(optimum(cut)) == 6
 
 
-def test_four_gains_in_a_row_take_no_longer_than_three() -> None:
-    import time
-
-    from tests.core.way.builders import ENTRIES
-    from verve.core.catalogue import Chain, ChainLine, add_chain
-
-    devices = ("moving_coil", "preamp_transistor", "preamp_transistor", "preamp_transistor")
-    part = ChainLine(
-        suffix="",
-        source="voice_singing",
-        devices=devices,
-        cables=("balanced_5",) * 4,
-        mode="line",
-    )
-    chain = Chain(id="x", name="x", line_name="X", says="x", lines=(part,))
-    session, line_id = add_chain(Session(), ENTRIES, chain)
-    began = time.monotonic()
-    (best,) = optimum(session, (line_id,))
-    assert time.monotonic() - began < 5.0, "the limit of the solver"
-    assert best.reaches_aim
-
-
 def test_an_unused_microphone_of_the_kit_is_a_way_on(demo: Session) -> None:
     from tests.core.way.builders import ENTRIES
     from verve.core.session import KitItem, add_kit
@@ -329,20 +271,12 @@ def test_an_unused_microphone_of_the_kit_is_a_way_on(demo: Session) -> None:
 
 
 def test_lines_on_one_knob_are_turned_together(mended: Session) -> None:
-    devices = []
-    for device in mended.setup.devices:
-        figures = device.figures
-        if figures.kind == "interface":
-            inputs = tuple(
-                socket.model_copy(update={"gain_knob": "1-2"})
-                if socket.name in {"1", "2"}
-                else socket
-                for socket in figures.inputs
-            )
-            figures = figures.model_copy(update={"inputs": inputs})
-        devices.append(device.model_copy(update={"figures": figures}))
-    setup = mended.setup.model_copy(update={"devices": tuple(devices)})
-    shared = mended.model_copy(update={"setup": setup})
+    shared = inputs_changed(
+        mended,
+        lambda socket: (
+            socket.model_copy(update={"gain_knob": "1-2"}) if socket.name in {"1", "2"} else socket
+        ),
+    )
     change = Change(owner="interface", channel="in.1", name="gain_db", value=21.0)
     turned = set_control(shared, change)
     interface = next(d for d in turned.setup.devices if d.id == "interface")

@@ -4,30 +4,45 @@ from __future__ import annotations
 
 import itertools
 import math
+import time
 from collections.abc import Callable, Mapping, Sequence
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.conftest import follow
+from tests.conftest import follow, inputs_changed
+from tests.core.stage.situations import SITUATIONS, session_of
 from tests.core.stage.test_optimum import coarse, gains_down, line
+from tests.core.way.builders import ENTRIES
 from verve.core.assess import LineAssessment, assess
+from verve.core.catalogue import Chain, ChainLine, add_chain
 from verve.core.demo import demo_session
 from verve.core.session import (
     Change,
+    KitItem,
     School,
     Session,
+    add_kit,
     apply_changes,
     find_control,
     fix_line,
     keep_control,
     set_control,
+    set_line_school,
     set_school,
+    take_out_device,
     turned_together,
     with_setup,
 )
-from verve.core.stage import MARGIN_DB, all_changes, certificates, optimum
+from verve.core.stage import (
+    LIMIT_S,
+    MARGIN_DB,
+    Certificate,
+    all_changes,
+    certificates,
+    optimum,
+)
 
 Put = Callable[..., Session]
 Place = Mapping[tuple[str, str, str], float]
@@ -35,17 +50,10 @@ Place = Mapping[tuple[str, str, str], float]
 
 def sharing(session: Session, inputs: Sequence[str], **names: str) -> Session:
     """The demo's interface with one knob or one switch for several inputs."""
-    devices = []
-    for device in session.setup.devices:
-        figures = device.figures
-        if figures.kind == "interface" and device.id == "interface":
-            sockets = tuple(
-                socket.model_copy(update=names) if socket.name in inputs else socket
-                for socket in figures.inputs
-            )
-            figures = figures.model_copy(update={"inputs": sockets})
-        devices.append(device.model_copy(update={"figures": figures}))
-    return with_setup(session, devices=tuple(devices))
+    return inputs_changed(
+        session,
+        lambda socket: socket.model_copy(update=names) if socket.name in inputs else socket,
+    )
 
 
 def put_all(session: Session, place: Place) -> Session:
@@ -221,19 +229,11 @@ def test_a_shared_knob_is_set_for_all_its_lines(mended: Session) -> None:
 
 def with_pad(session: Session, channels: Sequence[str]) -> Session:
     """The demo's interface with one pad switch for some inputs."""
-    padded = []
-    for device in session.setup.devices:
-        figures = device.figures
-        if figures.kind == "interface" and device.id == "interface":
-            sockets = tuple(
-                socket.model_copy(update={"pad_switch": "p", "pads_db": (20.0,)})
-                if f"in.{socket.name}" in channels
-                else socket
-                for socket in figures.inputs
-            )
-            figures = figures.model_copy(update={"inputs": sockets})
-        padded.append(device.model_copy(update={"figures": figures}))
-    return with_setup(session, devices=tuple(padded))
+    new = {"pad_switch": "p", "pads_db": (20.0,)}
+    return inputs_changed(
+        session,
+        lambda socket: socket.model_copy(update=new) if f"in.{socket.name}" in channels else socket,
+    )
 
 
 @pytest.mark.parametrize("start_db", [0.0, 20.0])
@@ -339,20 +339,22 @@ def test_a_line_that_is_left_alone_keeps_the_knob_it_shares(mended: Session) -> 
             assert (change.owner, change.channel, change.name) != shared
 
 
-def test_a_solver_without_time_says_how_far_it_may_be_from_the_best() -> None:
-    from tests.core.way.builders import ENTRIES
-    from verve.core.catalogue import Chain, ChainLine, add_chain
-
-    devices = ("moving_coil", *("preamp_transistor",) * 3)
+def preamps_in_a_row(count: int, *more: str) -> tuple[Session, str]:
+    """A voice through preamps in a row, each with a gain of its own, and more boxes before them."""
+    devices = ("moving_coil", *more, *("preamp_transistor",) * count)
     part = ChainLine(
         suffix="",
         source="voice_singing",
         devices=devices,
-        cables=("balanced_5",) * 4,
+        cables=("balanced_5",) * len(devices),
         mode="line",
     )
     chain = Chain(id="x", name="x", line_name="X", says="x", lines=(part,))
-    session, line_id = add_chain(Session(), ENTRIES, chain)
+    return add_chain(Session(), ENTRIES, chain)
+
+
+def test_a_solver_without_time_says_how_far_it_may_be_from_the_best() -> None:
+    session, line_id = preamps_in_a_row(3)
     (best,) = optimum(session, (line_id,))
     (hurried,) = optimum(session, (line_id,), limit_s=0.0)
     assert hurried.within_db > 0.0
@@ -360,6 +362,120 @@ def test_a_solver_without_time_says_how_far_it_may_be_from_the_best() -> None:
     assert snr <= hurried.peak_dbfs - hurried.noise_dbfs_a + hurried.within_db + 0.01
     after = apply_changes(session, hurried.changes)
     assert line(after, line_id).state.peak_dbfs == pytest.approx(hurried.peak_dbfs, abs=0.01)
+
+
+def test_many_pads_and_gains_stay_within_the_limit() -> None:
+    session, line_id = preamps_in_a_row(4, *("active_di",) * 5)
+    began = time.monotonic()
+    (best,) = optimum(session, (line_id,))
+    # Five pads and four gains: two thousand million positions.
+    assert time.monotonic() - began < LIMIT_S
+    assert best.reaches_aim
+    assert best.within_db >= 0.0
+
+
+# ── what the certificate says is so ───────────────────────────────────────────────────────────
+def said_of(session: Session, line_id: str) -> Certificate:
+    return next(c for c in certificates(session) if c.line == line_id)
+
+
+def test_a_kept_gain_is_not_said_to_be_at_its_end(mended: Session, put: Put) -> None:
+    for value, says in ((10.0, "that you do not keep is at its end"), (60.0, "everything else")):
+        session = put(mended, "interface", "in.4", "gain_db", value)
+        session = keep_control(session, "interface", "in.4", "gain_db", is_kept=True)
+        for control in line(session, "baritone_line").route.hops[0].controls.values():
+            session = keep_control(
+                session, control.owner, control.channel, control.name, is_kept=True
+            )
+        found = said_of(session, "baritone_line")
+        assert says in found.why_not_louder
+        assert any(way.label.startswith("Let go") for way in found.ways_on)
+
+
+def test_a_gain_in_large_steps_is_not_said_to_be_at_its_end(mended: Session) -> None:
+    session = coarse(gains_down(mended), 12.0)
+    low = [c for c in certificates(session) if c.best.is_below and c.best.binds is None]
+    assert low
+    for found in low:
+        assert found.why_not_louder == "Its gains go in steps: the next one would be above the aim."
+
+
+def with_many_on_one_bus(session: Session, put: Put) -> Session:
+    """Both lines of the organ on one side of the mixer, neither bound to the other."""
+    alone = tuple(row.model_copy(update={"pair": None}) for row in session.setup.lines)
+    return put(with_setup(session, lines=alone), "mixer", "in.4", "pan", -1.0)
+
+
+def test_lines_of_one_bus_are_told_that_they_go_lower(mended: Session, put: Put) -> None:
+    found = said_of(with_many_on_one_bus(mended, put), "organ_l")
+    assert found.best.share_db == pytest.approx(10.0 * math.log10(2.0))
+    assert found.why_not_louder.startswith("It goes 3.0 dB lower for the other lines of its bus")
+    assert found.best.reaches_aim
+
+
+def test_what_a_line_left_alone_brings_to_a_bus_is_taken_off(mended: Session, put: Put) -> None:
+    session = fix_line(with_many_on_one_bus(mended, put), "organ_r", is_fixed=True)
+    (best,) = optimum(session, ("organ_l",))
+    kept = line(session, "organ_r").state.peak_dbfs
+    assert kept is not None
+    left = 1.0 - 10.0 ** ((kept - best.target.aim_dbfs) / 10.0)
+    assert best.share_db == pytest.approx(-10.0 * math.log10(left))
+    after = apply_changes(session, all_changes((best,)))
+    (bus,) = line(after, "organ_l").buses
+    assert bus.recorder_dbfs is not None
+    assert best.target.lowest_dbfs <= bus.recorder_dbfs <= best.target.aim_dbfs + 0.01
+
+
+def test_a_mixers_meter_as_the_aim_is_met_by_what_stands_before_it(mended: Session) -> None:
+    session = mended
+    for key in ("organ_l", "organ_r"):
+        session = set_line_school(gains_down(session), key, "meter")
+    best = optimum(session, ("organ_l", "organ_r"))
+    assert {c.owner for c in all_changes(best)} == {"mixer"}
+    after = apply_changes(session, all_changes(best))
+    for key in ("organ_l", "organ_r"):
+        item = line(after, key)
+        assert item.state.peak_dbfs is not None
+        assert item.target.lowest_dbfs <= item.state.peak_dbfs <= item.target.highest_dbfs
+        (bus,) = item.buses
+        assert -6.0 <= bus.meter_db <= 0.0
+
+
+# ── ways on that live ─────────────────────────────────────────────────────────────────────────
+def test_no_way_on_is_a_line_without_its_power(mended: Session, put: Put) -> None:
+    better = KitItem(
+        id="c",
+        name="Quiet condenser",
+        quantity=1,
+        device=ENTRIES.devices["condenser_large"].figures,
+    )
+    session = add_kit(mended, better)[0]
+    labels = [way.label for way in said_of(session, "voice").ways_on]
+    assert not any("Quiet condenser" in label for label in labels), "the inline preamp keeps it"
+    bare = take_out_device(session, "inline")
+    bare = put(bare, "interface", "phantom.1", "phantom", False)
+    labels = [way.label for way in said_of(bare, "voice").ways_on]
+    (label,) = [label for label in labels if "Quiet condenser" in label]
+    assert label.endswith("with phantom power")
+
+
+def test_another_aim_is_another_than_the_lines_own() -> None:
+    drum = session_of(SITUATIONS[4])
+    (row,) = drum.setup.lines
+    session = set_line_school(set_school(drum, "average"), row.id, "ceiling")
+    found = said_of(session, row.id)
+    assert not found.best.reaches_aim
+    (way,) = [way for way in found.ways_on if way.label.startswith("Another aim")]
+    assert way.label == "Another aim: Average around −18"
+    assert way.reaches_aim
+
+
+def test_four_gains_in_a_row_take_no_longer_than_three() -> None:
+    session, line_id = preamps_in_a_row(4)
+    began = time.monotonic()
+    (best,) = optimum(session, (line_id,))
+    assert time.monotonic() - began < LIMIT_S
+    assert best.reaches_aim
 
 
 MENDED = follow(demo_session())

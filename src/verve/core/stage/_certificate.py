@@ -9,6 +9,7 @@ from verve.core.chain import LineState, line_states
 from verve.core.session import Session, apply_changes, routes
 from verve.core.stage._optimum import Optimum, all_changes, optimum
 from verve.core.stage._reasons import (
+    kept_controls,
     kept_sentence,
     noise_sentence,
     raised_sentence,
@@ -74,7 +75,7 @@ def certificates(session: Session) -> tuple[Certificate, ...]:
                 line=one.line,
                 name=state.line.name,
                 best=one,
-                why_not_louder=why_not_louder(one, names),
+                why_not_louder=why_not_louder(one, names, is_kept=bool(kept_controls(state))),
                 why_not_quieter=why_not_quieter(state),
                 noise=noise_sentence(state),
                 raised=raised_sentence(one),

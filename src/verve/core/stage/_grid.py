@@ -21,8 +21,6 @@ from verve.core.units import FloatArray, IntArray
 _EQUAL_PEAK_DB = 0.5
 _EQUAL_NOISE_DB = 0.05
 _FINE_DB = 0.01
-AIMS = 9
-"""Components of a score: room, above the aim, below it, faders, noise, pads, nearness, moves, turning."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -149,7 +147,8 @@ def best_snr_db(base: Base, highest: Mapping[str, float]) -> float:
 def scores(
     base: Base, positions: Mapping[str, FloatArray], aim_dbfs: float, share_db: float
 ) -> list[FloatArray]:
-    """The order of aims as numbers, each the smaller the better, the first the most important.
+    """The order of aims as numbers, each the smaller the better, the first the most important: room, above
+    the aim, below it, faders, noise, pads, nearness, moves, turning.
 
     They may be added over lines and compared in the same order: so lines that have no knob in common
     can be set apart, and lines that have one are set right together.

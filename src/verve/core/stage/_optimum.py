@@ -40,13 +40,25 @@ from verve.core.stage._positions import (
     settable,
 )
 from verve.core.stage._schools import Window
-from verve.core.stage._solve import Solution, Task, bases, is_better, moved, pad_choices, solve
+from verve.core.stage._solve import (
+    Solution,
+    Task,
+    is_better,
+    is_solvable,
+    moved,
+    solve,
+    task_of,
+    with_pads,
+)
 
 __all__ = ["LIMIT_S", "STEP_DB", "Limit", "Optimum", "all_changes", "optimum"]
 
 LIMIT_S = 5.0
 """After so long what is found is told, with how far it may be from the best."""
 _TIGHT_DB = MARGIN_DB + 0.5
+_TOLERANCE_DB = 0.05
+_LEAST_POWER = 0.01
+"""Of what a bus may carry, this share is left to be set where lines that are left alone fill it already."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,7 +78,8 @@ class Optimum:
     unit: dBFS for peak and noise (A-weighted); `peak_before` and `noise_before` are those of now.
     `together` are the lines that were set with it, since they have a knob in common or are a pair;
     `held_by` the one of them that keeps the common knob where it is. Nothing else can be further above
-    the noise than by `within_db`: 0 where every position was compared.
+    the noise than by `within_db`: 0 where every position was compared. `share_db` is how far below the aim
+    it goes for the sake of the other lines of its bus. `has_more`: a gain that may be set is not at its end.
     """
 
     line: str
@@ -78,10 +91,31 @@ class Optimum:
     noise_before_dbfs_a: float | None
     target: Window
     limits: tuple[Limit, ...]
-    reaches_aim: bool
     together: tuple[str, ...] = ()
     held_by: str | None = None
     within_db: float = 0.0
+    share_db: float = 0.0
+    has_more: bool = False
+
+    @property
+    def with_others_dbfs(self) -> float:
+        """Its peak with its share for the other lines of its bus."""
+        return self.peak_dbfs + self.share_db
+
+    @property
+    def is_above(self) -> bool:
+        """Whether it arrives above the window of its aim."""
+        return self.with_others_dbfs > self.target.highest_dbfs + _TOLERANCE_DB
+
+    @property
+    def is_below(self) -> bool:
+        """Whether it arrives below the window of its aim."""
+        return self.with_others_dbfs < self.target.lowest_dbfs - _TOLERANCE_DB
+
+    @property
+    def reaches_aim(self) -> bool:
+        """Whether it arrives within the window of its aim."""
+        return not self.is_above and not self.is_below
 
     @property
     def binds(self) -> Limit | None:
@@ -90,39 +124,49 @@ class Optimum:
         return min(tight, key=lambda limit: limit.room_db, default=None)
 
 
-def _shares(states: Sequence[LineState]) -> Mapping[str, float]:
+def _shares(states: Sequence[LineState], targets: Mapping[str, Window]) -> Mapping[str, float]:
     """How far below the aim each line goes so that all lines of one bus together reach it.
 
-    source: derivation, n equal independent signals are 10·log₁₀(n) above one
+    source: derivation, independent signals add as powers: n equal ones are 10·log₁₀(n) above one; what
+    lines bring that are left alone is taken off before
     """
     found: dict[str, float] = {}
+    by_id = {state.line.id: state for state in states}
     for bus in bus_levels(states):
-        if len(bus.lines) > 1 and bus.recorder_dbfs is not None:
-            for line_id in bus.lines:
-                found[line_id] = max(found.get(line_id, 0.0), 10.0 * math.log10(len(bus.lines)))
+        lines = [by_id[line_id] for line_id in bus.lines if line_id in by_id]
+        free = [state.line.id for state in lines if not state.line.is_fixed]
+        if len(lines) < 2 or bus.recorder_dbfs is None:
+            continue
+        for line_id in free:
+            aim = targets[line_id].aim_dbfs
+            taken = sum(
+                10.0 ** ((state.peak_dbfs - aim) / 10.0)
+                for state in lines
+                if state.line.is_fixed and state.peak_dbfs is not None
+            )
+            share = 10.0 * math.log10(len(free) / max(_LEAST_POWER, 1.0 - taken))
+            found[line_id] = max(found.get(line_id, 0.0), share)
     return found
 
 
-def _is_solvable(state: LineState) -> bool:
-    return (
-        state.staged is not None
-        and state.reading is not None
-        and state.levels is not None
-        and state.levels.peak_dbfs is not None
-        and state.route.is_complete
-    )
-
-
 def _is_within(target: Window, peak_dbfs: float) -> bool:
-    return target.lowest_dbfs - 0.05 <= peak_dbfs <= target.highest_dbfs + 0.05
+    low, high = target.lowest_dbfs - _TOLERANCE_DB, target.highest_dbfs + _TOLERANCE_DB
+    return low <= peak_dbfs <= high
 
 
-def _settables(states: Sequence[LineState], *, free_faders: bool) -> dict[str, Settable]:
+def _settables(
+    states: Sequence[LineState], setup: Setup, *, free_faders: bool
+) -> dict[str, Settable]:
     """What may be set on every line; what a line has that is left alone stays where it is for all."""
     held: set[str] = set()
     for state in states:
+        item = settable(state)
         if state.line.is_fixed:
-            held |= settable(state).keys()
+            held |= item.keys()
+        elif (state.line.school or setup.school) == "meter":
+            # The aim is what the mixer's meter shows: what stands behind it would only move the aim.
+            meets = shared_from(state)
+            held |= {t.key for t in item.turns if t.at > meets}
     frozen = frozenset(held)
     found = {s.line.id: settable(s, frozen, free_faders=free_faders) for s in states}
     return in_common(link_pairs(states, found))
@@ -137,42 +181,31 @@ def optimum(
     asked for. `limit_s` is how long it may take before it compares fewer positions.
     """
     deadline_s = time.monotonic() + limit_s
-    every = line_states(routes(session.setup), session.setup)
-    states = [state for state in every if _is_solvable(state)]
-    found = _settables(states, free_faders=False)
-    free = [state for state in states if not state.line.is_fixed]
-    free_ids = {state.line.id for state in free}
+    setup = session.setup
+    states = [state for state in line_states(routes(setup), setup) if is_solvable(state)]
+    found = _settables(states, setup, free_faders=False)
+    free = {state.line.id for state in states if not state.line.is_fixed}
     groups = [
-        tuple(i for i in group if i in free_ids)
+        tuple(line_id for line_id in group if line_id in free)
         for group in groups_of(found)
-        if lines is None or set(group) & set(lines)
+        if free & set(group) and (lines is None or set(group) & set(lines))
     ]
-    groups = [group for group in groups if group]
-    wanted = [state for state in free if any(state.line.id in group for group in groups)]
-    shares = _shares(states)
-    targets = windows_of(wanted, session.setup)
-    solved = bases(session, wanted, found, deadline_s)
+    together = {i: tuple(k for k in group if k != i) for group in groups for i in group}
+    wanted = [state for state in states if state.line.id in together]
+    targets = windows_of(states, setup)
+    shares = _shares(states, targets)
+    solved = with_pads(session, wanted, found, deadline_s)
     solutions: dict[str, Solution] = {}
 
     def tasks_of(group: Sequence[str], items: Mapping[str, Settable]) -> dict[str, Task]:
-        return {
-            line_id: Task(
-                bases=tuple(
-                    replace(
-                        base,
-                        turns=tuple(
-                            replace(turn, at=at.at)
-                            for turn, at in zip(items[line_id].turns, base.turns, strict=True)
-                        ),
-                    )
-                    for base in solved[line_id]
-                ),
-                aim_dbfs=targets[line_id].aim_dbfs - shares.get(line_id, 0.0),
-                share_db=shares.get(line_id, 0.0),
-                is_cut=len(solved[line_id]) < len(pad_choices(items[line_id].pads)),
+        tasks = {}
+        for line_id in group:
+            share_db = shares.get(line_id, 0.0)
+            aim_dbfs = targets[line_id].aim_dbfs - share_db
+            tasks[line_id] = task_of(
+                items[line_id], solved[line_id], aim_dbfs=aim_dbfs, share_db=share_db
             )
-            for line_id in group
-        }
+        return tasks
 
     loose: dict[str, Settable] | None = None
     for group in groups:
@@ -182,12 +215,11 @@ def optimum(
             _is_within(targets[i], best[i].peak_dbfs + shares.get(i, 0.0)) for i in group
         )
         if not is_met and any(t.is_fader for i in group for t in found[i].turns):
-            loose = loose or _settables(states, free_faders=True)
+            loose = loose or _settables(states, setup, free_faders=True)
             other = solve(tasks_of(group, loose), deadline_s)
             if is_better(other[group[0]].score, score):
                 best = other
         solutions |= best
-    together = {i: tuple(k for k in group if k != i) for group in groups for i in group}
     told = {
         state.line.id: _told(
             state,
@@ -249,9 +281,14 @@ def _told(
         noise_before_dbfs_a=before.noise_dbfs_a,
         target=target,
         limits=_limits(best, share_db),
-        reaches_aim=_is_within(target, peak + share_db),
         together=tuple(together),
         within_db=best.within_db,
+        share_db=share_db,
+        has_more=any(
+            best.places[t.key] < float(t.positions.max()) - 1e-9
+            for t in base.turns
+            if not t.is_fader
+        ),
     )
 
 

@@ -26,17 +26,11 @@ _GAIN_ROLES = frozenset({"preamp", "channel", "input"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Turn:
-    """A gain of one line that can be set: its control, the stage it acts in, its positions.
-
-    Turns with one `key` are set together: a knob of two channels, a mixer's output, a pair.
-    """
+class _Knob:
+    """What a hand sets. Those with one `key` are set together: one for two channels, a bus, a pair."""
 
     control: Control
     key: str
-    at: int
-    positions: FloatArray
-    is_fader: bool = False
 
     @property
     def now(self) -> float:
@@ -45,17 +39,19 @@ class Turn:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Pad:
+class Turn(_Knob):
+    """A gain of one line that can be set: the stage it acts in, its positions."""
+
+    at: int
+    positions: FloatArray
+    is_fader: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Pad(_Knob):
     """A pad of one line with the positions it may take."""
 
-    control: Control
-    key: str
     choices: tuple[float, ...]
-
-    @property
-    def now(self) -> float:
-        """Where it stands."""
-        return float(self.control.value or 0.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

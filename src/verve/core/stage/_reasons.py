@@ -14,28 +14,34 @@ from verve.core.stage._optimum import Optimum
 _LEAVE_DB = 3.0
 
 
-def why_not_louder(best: Optimum, names: Mapping[str, str]) -> str:
-    """What keeps more gain out; `names` are those of lines, by line."""
-    binds = best.binds
-    target = best.target
-    if best.peak_dbfs > target.highest_dbfs + 0.05:
-        over = best.peak_dbfs - target.aim_dbfs
-        return f"Even with every gain at its lowest and every pad in it arrives {over:.0f} dB above the aim."
-    if binds is not None and best.peak_dbfs < target.lowest_dbfs - 0.05:
+def why_not_louder(best: Optimum, names: Mapping[str, str], *, is_kept: bool) -> str:
+    """What keeps more gain out; `names` are those of lines, by line; `is_kept` if something of it is kept."""
+    binds, target = best.binds, best.target
+    if best.is_above:
+        over = best.with_others_dbfs - target.aim_dbfs
+        what = "everything else" if is_kept else "every gain"
+        return f"Even with {what} at its lowest and every pad in it arrives {over:.0f} dB above the aim."
+    if best.is_below and binds is not None:
         return (
             f"{binds.stage} is the ceiling: it has {binds.room_db:.1f} dB of room left at the hardest "
             "playing, and gain before it would clip there."
         )
-    if best.held_by is not None:
+    if best.is_below and best.held_by is not None:
         other = names.get(best.held_by, best.held_by)
         return f"It is set together with {other}, which bears no more."
-    if best.peak_dbfs < target.lowest_dbfs - 0.05:
-        return "Every gain on the way is at its end."
+    if best.is_below and best.has_more:
+        return "Its gains go in steps: the next one would be above the aim."
+    if best.is_below:
+        return f"Every gain on the way {'that you do not keep ' if is_kept else ''}is at its end."
     aim = level_text(target.aim_dbfs, "dBFS", 0)
     room = f"; {binds.stage} has {binds.room_db:.1f} dB left" if binds is not None else ""
-    return (
-        f"The hardest playing is at the aim of {aim}: a harder phrase needs what is above it{room}."
-    )
+    whose = "The hardest playing is at the aim"
+    if best.share_db > 0.0:
+        whose = (
+            f"It goes {best.share_db:.1f} dB lower for the other lines of its bus: together their hardest "
+            "playing is at the aim"
+        )
+    return f"{whose} of {aim}: a harder phrase needs what is above it{room}."
 
 
 def why_not_quieter(state: LineState) -> str:
@@ -58,7 +64,7 @@ def raised_sentence(best: Optimum) -> str:
     peak, noise = best.peak_before_dbfs, best.noise_before_dbfs_a
     if peak is None or noise is None:
         return ""
-    up = best.target.aim_dbfs - peak
+    up = best.target.aim_dbfs - best.share_db - peak
     if up <= 0.5:
         return ""
     then = noise + up

@@ -23,8 +23,27 @@ from verve.core.units import FloatArray, IntArray
 _MOST_PADS = 64
 """Combinations of pads of one line; six pads in a row."""
 _MOST_POSITIONS = 400_000
-"""Of one line with one combination of its pads: some tenths of a second."""
+"""Of one line with all combinations of its pads: some tenths of a second, and some tens of megabytes."""
 _HURRIED_POSITIONS = 2_000
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Padded:
+    """A line solved with one combination of its pads, by key."""
+
+    state: LineState
+    pads: Mapping[str, float]
+
+
+def is_solvable(state: LineState) -> bool:
+    """Whether a line is whole and comes to a level."""
+    return (
+        state.staged is not None
+        and state.reading is not None
+        and state.levels is not None
+        and state.levels.peak_dbfs is not None
+        and state.route.is_complete
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -92,35 +111,41 @@ def _pad_changes(item: Settable, chosen: Mapping[str, float]) -> list[Change]:
     ]
 
 
-def _base(state: LineState, item: Settable, chosen: Mapping[str, float]) -> Base | None:
-    if state.levels is None or state.levels.peak_dbfs is None or state.reading is None:
-        return None
-    # A pad may be a stage of its own: where the gains act is read from this very state.
-    fresh = settable(state).turns
-    turns = tuple(replace(t, at=f.at) for t, f in zip(item.turns, fresh, strict=True))
-    return Base(state=state, turns=turns, pads=chosen)
+def task_of(item: Settable, solved: Sequence[Padded], *, aim_dbfs: float, share_db: float) -> Task:
+    """What is asked of a line that may be set so, and was solved with these pads."""
+    found = []
+    for padded in solved:
+        # A pad may be a stage of its own: where the gains act is read from this very state.
+        fresh = settable(padded.state).turns
+        turns = tuple(replace(t, at=f.at) for t, f in zip(item.turns, fresh, strict=True))
+        found.append(Base(state=padded.state, turns=turns, pads=padded.pads))
+    return Task(
+        bases=tuple(found),
+        aim_dbfs=aim_dbfs,
+        share_db=share_db,
+        is_cut=len(solved) < len(pad_choices(item.pads)),
+    )
 
 
-def bases(
+def with_pads(
     session: Session, states: Sequence[LineState], found: Mapping[str, Settable], deadline_s: float
-) -> dict[str, tuple[Base, ...]]:
+) -> dict[str, list[Padded]]:
     """Every line with every combination of its pads, solved together: the first of all, the second …
 
     After the deadline (of `time.monotonic`) no more are solved than those that stand now.
     """
     choices = {s.line.id: pad_choices(found[s.line.id].pads) for s in states}
     now = {state.line.id: state for state in states}
-    solved: dict[str, list[Base]] = {line_id: [] for line_id in choices}
+    solved: dict[str, list[Padded]] = {line_id: [] for line_id in choices}
     most = min(_MOST_PADS, max((len(c) for c in choices.values()), default=0))
     for number in range(most):
         if number and time.monotonic() > deadline_s:
             break
         wanted = {key: pads[number] for key, pads in choices.items() if number < len(pads)}
         for line_id, state in _padded(session, now, found, wanted).items():
-            base = _base(state, found[line_id], wanted[line_id])
-            if base is not None:
-                solved[line_id].append(base)
-    return {key: tuple(own) for key, own in solved.items()}
+            if is_solvable(state):
+                solved[line_id].append(Padded(state=state, pads=wanted[line_id]))
+    return solved
 
 
 def _padded(
@@ -160,9 +185,8 @@ def solve(tasks: Mapping[str, Task], deadline_s: float) -> dict[str, Solution]:
             pad_users.setdefault(key, set()).add(line_id)
     shared = {k: axes[k] for k, users in turn_users.items() if len(users) > 1 and axes[k].size > 1}
     shared_pads = [key for key, users in pad_users.items() if len(users) > 1]
-    most = _MOST_POSITIONS if time.monotonic() <= deadline_s else _HURRIED_POSITIONS
     own_size = max(_own_size(task, shared) for task in tasks.values())
-    few = thinned(shared, max(1, most // max(1, min(own_size, 200))))
+    few = thinned(shared, max(1, _most(deadline_s) // min(own_size, 200)))
     common = {key: axis[:, None] for key, axis in meshed(few).items()} if few else {}
     best: tuple[list[float], dict[str, tuple[Base, dict[str, float]]]] | None = None
     is_thinned = any(few[key].size < axis.size for key, axis in shared.items())
@@ -173,7 +197,7 @@ def solve(tasks: Mapping[str, Task], deadline_s: float) -> dict[str, Solution]:
             fit = [b for b in task.bases if all(b.pads.get(k, v) == v for k, v in wanted.items())]
             if not fit:
                 break
-            chosen[line_id] = _rows(fit, task, shared, common, most)
+            chosen[line_id] = _rows(fit, task, shared, common, _most(deadline_s))
             is_thinned |= chosen[line_id].is_thinned
             mine = chosen[line_id].components
             rows = mine if rows is None else [a + b for a, b in zip(rows, mine, strict=True)]
@@ -191,8 +215,14 @@ def solve(tasks: Mapping[str, Task], deadline_s: float) -> dict[str, Solution]:
     }
 
 
+def _most(deadline_s: float) -> int:
+    return _MOST_POSITIONS if time.monotonic() <= deadline_s else _HURRIED_POSITIONS
+
+
 def _own_size(task: Task, shared: Mapping[str, FloatArray]) -> int:
-    return math.prod(t.positions.size for t in task.bases[0].turns if t.key not in shared)
+    """So many positions has a line for each of what it shares."""
+    own = [t.positions.size for t in task.bases[0].turns if t.key not in shared]
+    return math.prod(own) * len(task.bases)
 
 
 def _shared_pads(tasks: Mapping[str, Task], keys: Sequence[str]) -> list[dict[str, float]]:
@@ -245,7 +275,7 @@ def _rows(
     fixed = {k: float(t.positions[0]) for k, t in turns.items() if t.positions.size == 1}
     axes = {k: t.positions for k, t in turns.items() if k not in shared and k not in fixed}
     n_shared = max((axis.shape[0] for axis in common.values()), default=1)
-    few = thinned(axes, max(1, most // n_shared))
+    few = thinned(axes, max(1, most // (n_shared * len(fit))))
     own = {key: axis[None, :] for key, axis in meshed(few).items()} if few else {}
     positions = {**{k: np.array([[v]]) for k, v in fixed.items()}, **own, **common}
     columns = max((axis.shape[1] for axis in own.values()), default=1)

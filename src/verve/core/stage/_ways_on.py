@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from verve.core.chain import LineState
+from verve.core.chain import LineState, devices_reached, is_alive, is_fed, powered
 from verve.core.errors import EditError
 from verve.core.session import (
     Change,
@@ -15,8 +15,8 @@ from verve.core.session import (
     MixerFigures,
     Mode,
     PreampFigures,
+    Route,
     Session,
-    apply_changes,
     controls_of,
     current_mode,
     exchange_device,
@@ -25,9 +25,10 @@ from verve.core.session import (
     insert_device,
     keep_control,
     move_input,
+    routes,
     set_control,
+    set_line_school,
     set_room,
-    set_school,
 )
 from verve.core.stage._optimum import Optimum, optimum
 from verve.core.stage._reasons import control_name, kept_controls
@@ -61,27 +62,38 @@ class WayOn:
         return f"{self.label}: {', '.join(effect)}." if effect else f"{self.label}."
 
 
-def _settled(session: Session, line_id: str) -> tuple[Session, Optimum] | None:
-    found = optimum(session, (line_id,))
-    if not found:
-        return None
-    return apply_changes(session, found[0].changes), found[0]
-
-
 def _snr(best: Optimum) -> float:
     return best.peak_dbfs - best.noise_dbfs_a
+
+
+def _fed(session: Session, line_id: str) -> tuple[Session, bool] | None:
+    """The session with the line alive, and whether a switch had to be thrown; None where none brings it."""
+    route = _route(session, line_id)
+    changed = powered(session, route)
+    route = _route(changed, line_id)
+    harmed = is_fed(route) and any(fed.need == "never" for fed in devices_reached(route))
+    return None if harmed or not is_alive(route) else (changed, changed is not session)
+
+
+def _route(session: Session, line_id: str) -> Route:
+    return next(route for route in routes(session.setup) if route.line.id == line_id)
 
 
 def _tried(
     session: Session, line_id: str, label: str, now: Optimum, changes: tuple[Change, ...] = ()
 ) -> WayOn | None:
-    settled = _settled(session, line_id)
-    if settled is None:
+    """A way on, powered and with its gains set anew; None where it is none."""
+    fed = _fed(session, line_id)
+    found = optimum(fed[0], (line_id,)) if fed is not None else ()
+    if fed is None or not found:
         return None
-    gained = _snr(settled[1]) - _snr(now)
-    if gained < 1.0 and settled[1].reaches_aim <= now.reaches_aim:
+    (best,) = found
+    gained = _snr(best) - _snr(now)
+    if gained < 1.0 and best.reaches_aim <= now.reaches_aim:
         return None
-    return WayOn(label=label, snr_db=gained, reaches_aim=settled[1].reaches_aim, changes=changes)
+    if fed[1]:
+        label += ", with phantom power"
+    return WayOn(label=label, snr_db=gained, reaches_aim=best.reaches_aim, changes=changes)
 
 
 def _softer(session: Session, state: LineState, now: Optimum, over_db: float) -> list[WayOn | None]:
@@ -156,10 +168,6 @@ def _inline_preamps(session: Session, state: LineState, now: Optimum) -> list[Wa
             continue
         link = state.route.hops[1].link
         changed = insert_device(session, link.id, figures, item.name)
-        power = state.recorder_controls().get("phantom")
-        if figures.phantom == "needs" and power is not None and power.value is not True:
-            change = Change(owner=power.owner, channel=power.channel, name="phantom", value=True)
-            changed = set_control(changed, change)
         label = f"{item.name} from your kit behind {first.device.name}"
         found.append(_tried(changed, state.line.id, label, now))
     return found
@@ -213,8 +221,7 @@ def ways_on(session: Session, state: LineState, now: Optimum) -> tuple[WayOn, ..
     found: list[WayOn | None] = []
     first = state.route.hops[0]
     distance = first.controls.get("distance_m")
-    over = now.peak_dbfs - now.target.highest_dbfs
-    if distance is not None and over <= 0.05:
+    if distance is not None and not now.is_above:
         is_voice = state.route.source.figures.player == "voice"
         least = LEAST_DISTANCE_M["voice" if is_voice else "other"]
         near = max(least, float(distance.value or 0.0) / 2.0)
@@ -230,18 +237,18 @@ def ways_on(session: Session, state: LineState, now: Optimum) -> tuple[WayOn, ..
         found.append(_tried(set_room(session, quieter), line_id, label, now))
     for more in (_other_gear, _inline_preamps, _other_inputs, _let_go):
         found += more(session, state, now)
-    if over > 0.05:
-        found += _softer(session, state, now, over)
+    if now.is_above:
+        over_db = now.with_others_dbfs - now.target.highest_dbfs
+        found += _softer(session, state, now, over_db)
     if not now.reaches_aim:
         for key, school in SCHOOLS.items():
-            if key not in {session.setup.school, "own", "meter"}:
-                changed = set_school(session, key)
-                settled = _settled(changed, line_id)
-                if settled is not None and settled[1].reaches_aim:
-                    found.append(
-                        WayOn(label=f"Another aim: {school.name}", snr_db=0.0, reaches_aim=True)
-                    )
-                    break
+            if key in {state.line.school or session.setup.school, "own", "meter"}:
+                continue
+            changed = set_line_school(session, line_id, key)
+            way = _tried(changed, line_id, f"Another aim: {school.name}", now)
+            if way is not None and way.reaches_aim:
+                found.append(replace(way, snr_db=0.0))
+                break
     ranked = sorted(
         (w for w in found if w is not None), key=lambda w: (not w.reaches_aim, -w.snr_db)
     )
