@@ -79,25 +79,40 @@ def _route(session: Session, line_id: str) -> Route:
     return next(route for route in routes(session.setup) if route.line.id == line_id)
 
 
-def _tried(
-    session: Session, line_id: str, label: str, now: Optimum, changes: tuple[Change, ...] = ()
-) -> WayOn | None:
-    """A way on, powered and with its gains set anew; None where it is none."""
-    fed = _fed(session, line_id)
-    found = optimum(fed[0], (line_id,)) if fed is not None else ()
-    if fed is None or not found:
-        return None
-    (best,) = found
-    gained = _snr(best) - _snr(now)
-    if gained < 1.0 and best.reaches_aim <= now.reaches_aim:
-        return None
-    if fed[1]:
-        label += ", with phantom power"
-    return WayOn(label=label, snr_db=gained, reaches_aim=best.reaches_aim, changes=changes)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Asked:
+    """The line that help is looked for: the session it is in, powered if it can be, and its settings.
+
+    `lives` is whether it gets the power it needs; a line that does not asks no more of a way on.
+    """
+
+    session: Session
+    state: LineState
+    now: Optimum
+    lives: bool
+
+    def tried(self, session: Session, label: str, changes: tuple[Change, ...] = ()) -> WayOn | None:
+        """A changed session as a way on, powered and with its gains set anew; None where it is none."""
+        line_id = self.state.line.id
+        fed = _fed(session, line_id)
+        if fed is None and self.lives:
+            return None
+        if fed is not None:
+            session, is_switched = fed
+            label += ", with phantom power" if is_switched else ""
+        found = optimum(session, (line_id,))
+        if not found:
+            return None
+        (best,) = found
+        gained = _snr(best) - _snr(self.now)
+        if gained < 1.0 and best.reaches_aim <= self.now.reaches_aim:
+            return None
+        return WayOn(label=label, snr_db=gained, reaches_aim=best.reaches_aim, changes=changes)
 
 
-def _softer(session: Session, state: LineState, now: Optimum, over_db: float) -> list[WayOn | None]:
+def _softer(asked: _Asked, over_db: float) -> list[WayOn | None]:
     """What makes a line arrive lower where no gain or pad can: more distance, less from the instrument."""
+    session, state = asked.session, asked.state
     found: list[WayOn | None] = []
     distance = state.route.hops[0].controls.get("distance_m")
     if distance is not None:
@@ -107,7 +122,7 @@ def _softer(session: Session, state: LineState, now: Optimum, over_db: float) ->
             owner=distance.owner, channel=distance.channel, name="distance_m", value=far
         )
         label = f"Go back, to {far * 100:.0f} cm"
-        found.append(_tried(set_control(session, change), state.line.id, label, now, (change,)))
+        found.append(asked.tried(set_control(session, change), label, (change,)))
     source = state.route.source
     for control in controls_of(session.setup, source.id):
         if control.name == "volume_position":
@@ -116,7 +131,7 @@ def _softer(session: Session, state: LineState, now: Optimum, over_db: float) ->
                 owner=control.owner, channel=control.channel, name=control.name, value=value
             )
             label = f"Turn {source.name} down to {value:.0%}"
-            found.append(_tried(set_control(session, change), state.line.id, label, now, (change,)))
+            found.append(asked.tried(set_control(session, change), label, (change,)))
     return found
 
 
@@ -133,8 +148,9 @@ def _unused(session: Session) -> list[KitItem]:
     ]
 
 
-def _other_gear(session: Session, state: LineState, now: Optimum) -> list[WayOn | None]:
+def _other_gear(asked: _Asked) -> list[WayOn | None]:
     """Microphones and interfaces of the kit that stand unused, in the place of this line's."""
+    session, state = asked.session, asked.state
     places = [state.route.hops[0], state.route.recorder]
     found: list[WayOn | None] = []
     for item in _unused(session):
@@ -152,12 +168,13 @@ def _other_gear(session: Session, state: LineState, now: Optimum) -> list[WayOn 
                 # Too few sockets for what is plugged in: no way on.
                 continue
             label = f"{item.name} from your kit instead of {hop.device.name}"
-            found.append(_tried(changed, state.line.id, label, now))
+            found.append(asked.tried(changed, label))
     return found
 
 
-def _inline_preamps(session: Session, state: LineState, now: Optimum) -> list[WayOn | None]:
+def _inline_preamps(asked: _Asked) -> list[WayOn | None]:
     """Inline preamps of the kit that stand unused, between the microphone and what it is plugged into."""
+    session, state = asked.session, asked.state
     first = state.route.hops[0]
     if not isinstance(first.device.figures, MicrophoneFigures) or len(state.route.hops) < 2:
         return []
@@ -169,7 +186,7 @@ def _inline_preamps(session: Session, state: LineState, now: Optimum) -> list[Wa
         link = state.route.hops[1].link
         changed = insert_device(session, link.id, figures, item.name)
         label = f"{item.name} from your kit behind {first.device.name}"
-        found.append(_tried(changed, state.line.id, label, now))
+        found.append(asked.tried(changed, label))
     return found
 
 
@@ -182,8 +199,9 @@ def _fitting_modes(state: LineState) -> frozenset[Mode]:
     return frozenset({"line"} if is_mixer else {"microphone"})
 
 
-def _other_inputs(session: Session, state: LineState, now: Optimum) -> list[WayOn | None]:
+def _other_inputs(asked: _Asked) -> list[WayOn | None]:
     """Free sockets of the same recorder and its own in another mode: one of each kind."""
+    session, state = asked.session, asked.state
     recorder = state.route.recorder
     if recorder is None or recorder.capsule is not None:
         return []
@@ -200,24 +218,29 @@ def _other_inputs(session: Session, state: LineState, now: Optimum) -> list[WayO
             seen.append(figures)
             changed = move_input(session, state.line.id, port, mode)
             label = f"Into input {socket.name} of {recorder.device.name} as {mode} input"
-            found.append(_tried(changed, state.line.id, label, now))
+            found.append(asked.tried(changed, label))
     return found
 
 
-def _let_go(session: Session, state: LineState, now: Optimum) -> list[WayOn | None]:
+def _let_go(asked: _Asked) -> list[WayOn | None]:
     """What is kept, free again."""
+    session, state = asked.session, asked.state
     kept = kept_controls(state)
     if not kept:
         return []
     for _, control in kept:
         session = keep_control(session, control.owner, control.channel, control.name, is_kept=False)
     label = f"Let go of {', '.join(control_name(hop, c) for hop, c in kept)}"
-    return [_tried(session, state.line.id, label, now)]
+    return [asked.tried(session, label)]
 
 
 def ways_on(session: Session, state: LineState, now: Optimum) -> tuple[WayOn, ...]:
     """What else would help this line, each computed with its gains set anew, the most first."""
     line_id = state.line.id
+    fed = _fed(session, line_id)
+    if fed is not None:
+        session = fed[0]
+    asked = _Asked(session=session, state=state, now=now, lives=fed is not None)
     found: list[WayOn | None] = []
     first = state.route.hops[0]
     distance = first.controls.get("distance_m")
@@ -230,22 +253,22 @@ def ways_on(session: Session, state: LineState, now: Optimum) -> tuple[WayOn, ..
                 owner=distance.owner, channel=distance.channel, name="distance_m", value=near
             )
             label = f"Go closer, to {near * 100:.0f} cm"
-            found.append(_tried(set_control(session, change), line_id, label, now, (change,)))
+            found.append(asked.tried(set_control(session, change), label, (change,)))
         room = session.setup.room
         quieter = room.model_copy(update={"noise_dba": room.noise_dba - _QUIETER_ROOM_DB})
         label = f"A room {_QUIETER_ROOM_DB:.0f} dB quieter: fans and fridges off, windows shut"
-        found.append(_tried(set_room(session, quieter), line_id, label, now))
+        found.append(asked.tried(set_room(session, quieter), label))
     for more in (_other_gear, _inline_preamps, _other_inputs, _let_go):
-        found += more(session, state, now)
+        found += more(asked)
     if now.is_above:
         over_db = now.with_others_dbfs - now.target.highest_dbfs
-        found += _softer(session, state, now, over_db)
+        found += _softer(asked, over_db)
     if not now.reaches_aim:
         for key, school in SCHOOLS.items():
             if key in {state.line.school or session.setup.school, "own", "meter"}:
                 continue
             changed = set_line_school(session, line_id, key)
-            way = _tried(changed, line_id, f"Another aim: {school.name}", now)
+            way = asked.tried(changed, f"Another aim: {school.name}")
             if way is not None and way.reaches_aim:
                 found.append(replace(way, snr_db=0.0))
                 break
