@@ -32,6 +32,7 @@ from verve.core.session import (
     PassiveDiFigures,
     PickupFigures,
     PreampFigures,
+    SplitterFigures,
 )
 
 DEVICES = catalogue().devices
@@ -75,6 +76,7 @@ OTHERS: list[tuple[SheetKind, dict[str, str], type]] = [
     ("mixer", {"name": "M", "channels": "1-4", "gain": "0 to 40 dB"}, MixerFigures),
     ("pickup", {"name": "C", "resistance": "7k5", "hardest": "1 V pp"}, PickupFigures),
     ("line_output", {"name": "L", "hardest": "+4 dBu"}, LineOutputFigures),
+    ("splitter", {"name": "S", "inductance": "15 H"}, SplitterFigures),
 ]
 
 
@@ -244,3 +246,44 @@ def test_a_file_of_something_else_is_told(tmp_path: Path) -> None:
     path.write_bytes(b"\xff\xfe\x00")
     with pytest.raises(FileError, match="not text"):
         read_gear(path)
+
+
+@pytest.mark.parametrize(
+    ("kind", "texts"),
+    [
+        ("mixer", {"name": "M", "channels": "1-4", "gain": "0 to 40 dB"}),
+        ("line_output", {"name": "L", "hardest": "+4 dBu"}),
+    ],
+)
+def test_what_an_output_bears_is_what_its_sheet_says(
+    kind: SheetKind, texts: dict[str, str]
+) -> None:
+    silent = understand(kind, texts)
+    assert isinstance(silent.figures, MixerFigures | LineOutputFigures)
+    assert silent.figures.phantom == "never"
+    assert silent.rows["phantom"].assumed
+    bears = understand(kind, {**texts, "phantom": "tolerates"}).figures
+    assert isinstance(bears, MixerFigures | LineOutputFigures)
+    assert bears.phantom == "tolerates"
+
+
+@pytest.mark.parametrize(
+    ("chosen", "drives", "valves"),
+    [("no", False, False), ("yes", True, False), ("valves", True, True)],
+)
+def test_an_amplifier_says_what_it_drives(chosen: str, drives: bool, valves: bool) -> None:
+    texts = {"name": "A", "hardest": "+34 dBu", "drives": chosen}
+    figures = understand("line_output", texts).figures
+    assert isinstance(figures, LineOutputFigures)
+    assert (figures.drives_loudspeaker, figures.has_valves) == (drives, valves)
+
+
+def test_a_splitter_by_hand_has_the_catalogues_figures() -> None:
+    texts = {
+        "name": "Splitter",
+        "primary": "40 Ω",
+        "secondary": "45 Ω",
+        "inductance": "15 H",
+        "other": "2.4 kΩ",
+    }
+    assert bare(understand("splitter", texts).figures) == bare(DEVICES["splitter"].figures)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from verve.core.datasheet._makers import read_gain, read_noise, read_pads
+from verve.core.datasheet._makers import output_phantom, read_gain, read_noise, read_pads
 from verve.core.datasheet._noise import dynamic_range
 from verve.core.datasheet._quantities import (
     Understood,
@@ -262,6 +262,7 @@ def mixer(reader: Reader) -> MixerFigures | None:
     zero = reader.read(
         "meter_zero", level_dbu, "meter_zero_dbu", otherwise=4.0, because="+4 dBu, typical"
     )
+    phantom = output_phantom(reader)
     if not numbers or gain is None:
         return None
     assert impedance is not None
@@ -285,6 +286,7 @@ def mixer(reader: Reader) -> MixerFigures | None:
         output_impedance_ohm=leaves,
         max_output_dbu=top,
         meter_zero_dbu=zero,
+        phantom=phantom,
         origin="data_sheet",
         origins=reader.origins,
         wordings=reader.wordings,

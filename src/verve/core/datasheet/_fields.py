@@ -22,6 +22,12 @@ PHANTOM: Final = (
     ("never", "must not get it"),
 )
 
+_OUTPUT_PHANTOM = Field(
+    key="phantom",
+    label="Phantom into it",
+    choices=PHANTOM[:1] + PHANTOM[2:],
+    says="what 48 V does to its output, should it be plugged into a microphone input",
+)
 _LEAST = Field(
     key="least",
     label="Least phantom voltage",
@@ -132,6 +138,32 @@ PASSIVE_DI: Final = (
     Field(key="secondary", label="Secondary resistance", example="15 Ω", says="of the winding"),
     Field(key="inductance", label="Primary inductance", example="300 H", says="carries the bass"),
     Field(key="pads", label="Pads", example="−20 dB", says="switchable, as −20, −40 dB"),
+)
+
+SPLITTER: Final = (
+    NAME,
+    Field(
+        key="primary",
+        label="Primary resistance",
+        example="40 Ω",
+        says="of the transformer’s winding",
+    ),
+    Field(
+        key="secondary", label="Secondary resistance", example="45 Ω", says="of the isolated side"
+    ),
+    Field(
+        key="inductance",
+        label="Primary inductance",
+        example="15 H",
+        says="carries the bass",
+        is_needed=True,
+    ),
+    Field(
+        key="other",
+        label="Input of the other desk",
+        example="2.4 kΩ",
+        says="it lies across the microphone",
+    ),
 )
 
 ACTIVE_DI: Final = (
@@ -277,6 +309,13 @@ LINE_OUTPUT: Final = (
     ),
     Field(key="output_impedance", label="Output impedance", example="600 Ω", says=_OHM),
     Field(key="noise", label="Noise", example="−86 dBu", says="at its output, volume full up"),
+    _OUTPUT_PHANTOM,
+    Field(
+        key="drives",
+        label="Drives a loudspeaker",
+        choices=(("no", "no"), ("yes", "yes"), ("valves", "yes, an amplifier with valves")),
+        says="loudspeaker level destroys inputs; valves must not run without their load",
+    ),
 )
 
 MIXER: Final = (
@@ -295,4 +334,5 @@ MIXER: Final = (
     Field(key="output_impedance", label="Output impedance", example="120 Ω", says=_OHM),
     Field(key="max_output", label="Loudest output", example="+21 dBu", says=_LEVEL_SAYS),
     Field(key="meter_zero", label="Its meter shows 0 at", example="+4 dBu", says=_LEVEL_SAYS),
+    _OUTPUT_PHANTOM,
 )

@@ -30,8 +30,10 @@ from verve.core.session import (
     DeviceFigures,
     MicrophoneFigures,
     PassiveDiFigures,
+    PhantomNeed,
     PreampFigures,
     SourceFigures,
+    SplitterFigures,
 )
 
 Made = DeviceFigures | SourceFigures
@@ -92,6 +94,11 @@ def read_gain(
 def _milliamperes(label: str, text: str) -> Understood:
     found = amperes(label, text)
     return Understood(value=found.value * 1e3, said=found.said)
+
+
+def output_phantom(reader: Reader) -> PhantomNeed:
+    """What phantom power does to an output; one whose sheet says nothing must not get it."""
+    return _phantom(reader, "never", "must not get it, to be safe")  # type: ignore[return-value]
 
 
 def _phantom(reader: Reader, otherwise: str, because: str) -> str:
@@ -267,6 +274,36 @@ def passive_di(reader: Reader) -> PassiveDiFigures | None:
         secondary_resistance_ohm=secondary,
         primary_inductance_h=inductance,
         pads_db=pads_db,
+        origin="data_sheet",
+        origins=reader.origins,
+        wordings=reader.wordings,
+    )
+
+
+def splitter(reader: Reader) -> SplitterFigures | None:
+    """A splitter with one transformer, 1:1."""
+    primary = reader.read(
+        "primary", ohms, "primary_resistance_ohm", otherwise=40.0, because="40 Ω, typical"
+    )
+    secondary = reader.read(
+        "secondary", ohms, "secondary_resistance_ohm", otherwise=45.0, because="45 Ω, typical"
+    )
+    inductance = reader.read("inductance", henries, "primary_inductance_h", above=0.0)
+    other = reader.read(
+        "other",
+        ohms,
+        "other_input_ohm",
+        otherwise=2400.0,
+        because="2.4 kΩ, as microphone inputs have",
+        above=0.0,
+    )
+    if primary is None or secondary is None or inductance is None or other is None:
+        return None
+    return SplitterFigures(
+        primary_resistance_ohm=primary,
+        secondary_resistance_ohm=secondary,
+        primary_inductance_h=inductance,
+        other_input_ohm=other,
         origin="data_sheet",
         origins=reader.origins,
         wordings=reader.wordings,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from verve.core.datasheet._makers import output_phantom
 from verve.core.datasheet._quantities import Understood, farads, henries, level_dbu, ohms, plain
 from verve.core.datasheet._reader import Reader
 from verve.core.session import LineOutputFigures, PickupFigures, PlayingRange
@@ -80,6 +81,7 @@ def line_output(reader: Reader) -> LineOutputFigures | None:
     found = reader.read(
         "noise", level_dbu, "noise_dbu", otherwise=-85.0, because="−85 dBu, typical"
     )
+    phantom, drives = output_phantom(reader), reader.choice("drives")
     if hardest is None or leaves is None:
         return None
     return LineOutputFigures(
@@ -89,6 +91,9 @@ def line_output(reader: Reader) -> LineOutputFigures | None:
         peak_dbu=_playing(hardest),
         output_impedance_ohm=leaves,
         noise_dbu=found,
+        drives_loudspeaker=drives in {"yes", "valves"},
+        has_valves=drives == "valves",
+        phantom=phantom,
         origin="data_sheet",
         origins=reader.origins,
         wordings=reader.wordings,
