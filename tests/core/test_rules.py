@@ -27,6 +27,7 @@ from verve.core.session import (
     exchange_source,
     insert_device,
     is_device_figures,
+    keep_control,
     mode_figures,
     remove_line,
     set_audio,
@@ -35,6 +36,7 @@ from verve.core.session import (
     set_school,
     with_setup,
 )
+from verve.core.stage import all_changes, optimum
 
 Put = Callable[..., Session]
 
@@ -533,6 +535,12 @@ def test_lines_that_fit_alone_are_too_loud_together_on_one_bus(mended: Session, 
     finding = only(trimmed(1.5), "bus_too_loud")
     assert finding.severity == "mend"
     mends(trimmed(1.5), finding)
+    kept = keep_control(trimmed(1.5), "mixer", "in.3", "gain_db", is_kept=True)
+    told = only(kept, "bus_too_loud")
+    assert told.remedy is None, "the other trim alone would not do it"
+    assert "You keep a trim" in told.advice
+    around = apply_changes(kept, all_changes(optimum(kept)))
+    assert findings_of(assess(around), "bus_too_loud") == []
     louder = trimmed(5.0)
     assert [f.rule for f in findings_of(assess(louder), "above_window")] != []
     assert findings_of(assess(louder), "bus_too_loud") == [], "each alone is told first"

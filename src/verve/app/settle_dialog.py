@@ -9,11 +9,9 @@ from verve.app.widgets.corridor import Corridor
 from verve.app.widgets.corridor_shape import shared_scale
 from verve.app.widgets.labels import caption, heading, small_heading, text
 from verve.app.widgets.table import Table
-from verve.core.assess import LineAssessment, assess
+from verve.core.assess import assess
 from verve.core.session import Session, apply_changes
 from verve.core.stage import Certificate, all_changes, certificates
-
-_SILENT = "It is silent until it gets its phantom power, see Power; these are the gains for then."
 
 
 class SettleDialog(QDialog):
@@ -32,8 +30,8 @@ class SettleDialog(QDialog):
         layout.addWidget(heading("Every gain where it belongs"))
         layout.addWidget(
             caption(
-                "All positions of all gains, pads and trims were compared: room at every stage first, "
-                "then the aim, then the least noise. Lines that are kept as they are stay out of it.",
+                "Positions of gains, pads, trims and faders, compared: room at every stage first, then the "
+                "aim, then the least noise. What you keep stays as it is.",
                 wrap=True,
             )
         )
@@ -43,7 +41,7 @@ class SettleDialog(QDialog):
             numbers=(1, 2, 3, 4),
             stretched=(5,),
         )
-        self.table.show_rows([_row(c, self._before.line(c.line)) for c in self.certificates])
+        self.table.show_rows([_row(c) for c in self.certificates])
         self.table.setMinimumHeight(200)
         layout.addWidget(self.table, 5)
         pictures = QHBoxLayout()
@@ -125,25 +123,21 @@ class SettleDialog(QDialog):
             return
         for corridor, assessment in ((self.before, self._before), (self.after, self._after)):
             corridor.show_line(assessment.line(one.line), shared_scale(assessment))
-        now = self._before.line(one.line)
-        silent = () if now is None or now.is_alive else (_SILENT,)
-        self.words.setText("\n".join((*silent, *one.sentences())))
+        self.words.setText("\n".join(one.sentences()))
         self.one.setText("Set these lines" if one.best.together else "Set this line")
 
 
-def _row(one: Certificate, now: LineAssessment | None) -> tuple[str, ...]:
+def _row(one: Certificate) -> tuple[str, ...]:
     best = one.best
-    # A line without its phantom power has a level only once it gets it.
-    is_alive = now is not None and now.is_alive
 
     def level(value: float | None) -> str:
         return "—" if value is None else f"{value:.1f}".replace("-", "−")
 
     return (
         one.name,
-        level(best.peak_before_dbfs) if is_alive else "silent",
+        level(best.peak_before_dbfs) if one.is_alive else "silent",
         level(best.peak_dbfs),
-        level(best.noise_before_dbfs_a if is_alive else None),
+        level(best.noise_before_dbfs_a if one.is_alive else None),
         level(best.noise_dbfs_a),
         "; ".join(best.words) or "as it is",
     )

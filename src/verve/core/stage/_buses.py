@@ -51,15 +51,19 @@ def _excess_db(bus: BusLevel, target: Window) -> float:
 
 
 def _trims(bus: BusLevel, states: Mapping[str, LineState], down_db: float) -> list[Change]:
+    """All trims of a bus lower by as much; none where one is kept, since the rest alone would not do it."""
     found: dict[tuple[str, str], Change] = {}
     for line_id in bus.lines:
         for hop in states[line_id].route.hops:
             trim = hop.controls.get("gain_db")
-            if hop.device.id == bus.device and trim is not None and not trim.is_kept:
-                value = trim.clamped(round(float(trim.value or 0.0) - down_db, 1))
-                found[trim.owner, trim.channel] = Change(
-                    owner=trim.owner, channel=trim.channel, name=trim.name, value=value
-                )
+            if hop.device.id != bus.device or trim is None:
+                continue
+            if trim.is_kept:
+                return []
+            value = trim.clamped(round(float(trim.value or 0.0) - down_db, 1))
+            found[trim.owner, trim.channel] = Change(
+                owner=trim.owner, channel=trim.channel, name=trim.name, value=value
+            )
     return list(found.values())
 
 
@@ -85,9 +89,7 @@ def bus_findings(
         trims = tuple(_trims(bus, by_id, excess + 0.5))
         advice = f"Turn the trims of its channels down by {excess + 0.5:.1f} dB, all alike."
         if not trims:
-            advice = (
-                "You keep all its trims where they are: let go of them, or take its master down."
-            )
+            advice = "You keep a trim of it: let go, or set all gains around it."
         found.append(
             Finding(
                 rule="bus_too_loud",

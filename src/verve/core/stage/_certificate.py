@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
-from verve.core.chain import LineState, line_states
+from verve.core.chain import LineState, is_alive, line_states
 from verve.core.session import Session, apply_changes, routes
 from verve.core.stage._optimum import Optimum, all_changes, optimum
 from verve.core.stage._reasons import (
@@ -18,6 +18,8 @@ from verve.core.stage._reasons import (
     within_sentence,
 )
 from verve.core.stage._ways_on import WayOn, ways_on
+
+_SILENT = "It is silent until it gets its phantom power, see Power; these are the gains for then."
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -39,6 +41,11 @@ class Certificate:
     after: Session
     state: LineState
 
+    @property
+    def is_alive(self) -> bool:
+        """Whether the line gets the phantom power it needs."""
+        return is_alive(self.state.route)
+
     @cached_property
     def ways_on(self) -> tuple[WayOn, ...]:
         """What else would help, the most first: worked out when it is asked for, since every way is computed."""
@@ -47,6 +54,7 @@ class Certificate:
     def sentences(self) -> tuple[str, ...]:
         """All of it, in the order it is read."""
         said = (
+            "" if self.is_alive else _SILENT,
             self.why_not_louder,
             self.why_not_quieter,
             self.kept,
