@@ -188,7 +188,7 @@ def test_a_box_is_put_into_a_cable_and_taken_out_again(qtbot: QtBot, patch: Main
         qtbot.keyClicks(dialog.search, "splitter isolated")
         chosen = dialog.chosen()
         assert chosen is not None
-        seen.append(chosen.name)
+        seen.append(chosen.label)
         assert dialog.verdict.text()
         dialog.put_in.click()
 

@@ -103,7 +103,7 @@ class Beside(QObject):
         )
         if dialog.exec() == QDialog.DialogCode.Accepted:
             item = dialog.chosen()
-            name = "a box" if item is None else item.name
+            name = "a box" if item is None else item.label
             self._document.edit(f"putting in {name}", dialog.apply)
         dialog.deleteLater()
 

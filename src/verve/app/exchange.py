@@ -110,7 +110,7 @@ class ExchangeDialog(QDialog):
         buttons.addWidget(self.put_in)
         layout.addLayout(buttons)
         for index, item in enumerate(fitting):
-            entry = QListWidgetItem(f"{item.name}  ·  yours" if item.is_own else item.name)
+            entry = QListWidgetItem(f"{item.label}  ·  yours" if item.is_own else item.label)
             entry.setData(Qt.ItemDataRole.UserRole, index)
             self.list.addItem(entry)
         # ── connections ──
@@ -141,8 +141,7 @@ class ExchangeDialog(QDialog):
         if item is None:
             raise EditError("Nothing is chosen")
         if self._is_cable and is_device_figures(item.figures):
-            name = item.name.removesuffix(f", {item.out_port} output")
-            return insert_device(session, self._owner, item.figures, name, item.out_port)
+            return insert_device(session, self._owner, item.figures, item.name, item.out_port)
         return exchanged(session, self._owner, item.figures, item.name)
 
     def _filter(self, words: str) -> None:

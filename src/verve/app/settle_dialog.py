@@ -36,7 +36,7 @@ class SettleDialog(QDialog):
             )
         )
         self.table = Table(
-            ("Line", "now", "then", "noise now", "then", "what to set"),
+            ("Line", "now, dBFS", "then", "noise now, dBFS A", "then", "what to set"),
             "Lines before and after",
             numbers=(1, 2, 3, 4),
             stretched=(5,),

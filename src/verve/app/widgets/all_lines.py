@@ -25,6 +25,7 @@ from verve.app.widgets.thumbnail import paint_small, place
 if TYPE_CHECKING:
     from verve.core.assess import Assessment, LineAssessment
 
+_ROOM_FOR_UNIT = 60
 _LEFT, _TOP, _BOTTOM, _GAP = 46, 22, 56, 6
 
 
@@ -195,6 +196,7 @@ class AllLines(QWidget):
         painter.drawPolygon(wedge)
         painter.setFont(theme.numbers(9.0))
         painter.setPen(QColor(c.ink))
-        said = f"{room_db:.0f}".replace("-", "−")
+        unit = " dB" if strip.width() >= _ROOM_FOR_UNIT else ""
+        said = f"{room_db:.0f}{unit}".replace("-", "−")
         box = QRectF(at.x() - 30, max(strip.top() - 18, at.y() - 25), 60, 15)
         painter.drawText(box, Qt.AlignmentFlag.AlignHCenter, said)

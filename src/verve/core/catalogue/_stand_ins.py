@@ -19,12 +19,20 @@ from verve.core.session import (
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StandIn:
-    """A piece that could be put in: its name and figures, and whether it is the user's own."""
+    """A piece that could be put in: its name and figures, and whether it is the user's own.
+
+    `out_port` is the output a line would take, where it has several.
+    """
 
     name: str
     figures: DeviceFigures | SourceFigures
     is_own: bool
     out_port: str | None = None
+
+    @property
+    def label(self) -> str:
+        """What it is called in a list."""
+        return self.name if self.out_port is None else f"{self.name}, {self.out_port} output"
 
 
 def stand_ins(
@@ -60,9 +68,8 @@ def between(entries: Catalogue, own: Iterable[tuple[str, DeviceFigures]]) -> tup
         if figures.kind not in BETWEEN:
             continue
         outputs = outputs_of(figures)
-        for port in outputs:
-            called = name if len(outputs) == 1 else f"{name}, {port} output"
-            found.append(StandIn(name=called, figures=figures, is_own=is_own, out_port=port))
+        for port in outputs if len(outputs) > 1 else (None,):
+            found.append(StandIn(name=name, figures=figures, is_own=is_own, out_port=port))
     return tuple(found)
 
 

@@ -20,11 +20,11 @@ from verve.core.power._phantom import (
     PHANTOM_SUPPLY_V,
     voltage_at_microphone_v,
 )
+from verve.core.power._states import amplifier_of
 from verve.core.session import (
     Change,
     Device,
     InterfaceFigures,
-    LineOutputFigures,
     PassiveDiFigures,
     Route,
     current_mode,
@@ -252,8 +252,7 @@ def _over_jack(route: Route) -> Finding | None:
 
 def _loudspeaker_level(route: Route) -> Finding | None:
     """An amplifier's loudspeaker output into something that is made for far less."""
-    figures = route.source.figures
-    if not isinstance(figures, LineOutputFigures) or not figures.drives_loudspeaker:
+    if amplifier_of(route) is None:
         return None
     first = route.hops[0]
     pad = first.controls.get("pad_db")
@@ -275,11 +274,8 @@ def _loudspeaker_level(route: Route) -> Finding | None:
 
 def _without_load(route: Route) -> Finding | None:
     """A valve amplifier that nothing loads."""
-    source = route.source
-    figures = source.figures
-    if not isinstance(figures, LineOutputFigures) or not figures.drives_loudspeaker:
-        return None
-    if not figures.has_valves or source.settings.load is not False:
+    source, figures = route.source, amplifier_of(route)
+    if figures is None or not figures.has_valves or source.settings.load is not False:
         return None
     change = Change(owner=source.id, channel="out", name="load", value=True)
     return Finding(

@@ -13,9 +13,9 @@ from verve.core.power._states import (
     WAIT_S,
     Kind,
     RunStep,
+    amplifier_of,
     complete_routes,
     facts_of,
-    is_amplifier,
 )
 from verve.core.session import (
     InterfaceFigures,
@@ -108,7 +108,7 @@ def _boxes(setup: Setup, found: Sequence[Route]) -> list[tuple[str, str]]:
 
 def _amplifiers(found: Sequence[Route], *, on: bool) -> list[RunStep]:
     """Amplifiers that lines begin at: loaded before they come on, off before anything is unplugged."""
-    amplifiers = {route.source.id: route.source.name for route in found if is_amplifier(route)}
+    amplifiers = {route.source.id: route.source.name for route in found if amplifier_of(route)}
     steps = []
     for key, name in amplifiers.items():
         if on:

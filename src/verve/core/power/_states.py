@@ -91,26 +91,26 @@ def facts_of(found: Sequence[Route]) -> PatchFacts:
         for fed in devices_reached(route):
             if fed.need == "never":
                 harmed[key] = fed.name
-    amplifiers = {r.line.id: r.source for r in found if is_amplifier(r)}
+    amplifiers = {r.line.id: r.source.id for r in found if amplifier_of(r) is not None}
     return PatchFacts(
         links={r.line.id: tuple(h.link.id for h in r.hops if h.cable is not None) for r in found},
         switch=switch,
         needs=frozenset(needs),
         harmed=harmed,
         recorder={r.line.id: r.recorder.device.id for r in found if r.recorder is not None},
-        amplifier={line: source.id for line, source in amplifiers.items()},
+        amplifier=amplifiers,
         valves=frozenset(
-            source.id
-            for source in amplifiers.values()
-            if isinstance(source.figures, LineOutputFigures) and source.figures.has_valves
+            r.source.id for r in found if (own := amplifier_of(r)) is not None and own.has_valves
         ),
     )
 
 
-def is_amplifier(route: Route) -> bool:
-    """Whether a line begins at an amplifier that drives a loudspeaker."""
+def amplifier_of(route: Route) -> LineOutputFigures | None:
+    """The figures of the amplifier that drives a loudspeaker at the beginning of a line; None for others."""
     figures = route.source.figures
-    return isinstance(figures, LineOutputFigures) and figures.drives_loudspeaker
+    if isinstance(figures, LineOutputFigures) and figures.drives_loudspeaker:
+        return figures
+    return None
 
 
 def complete_routes(setup: Setup) -> list[Route]:
