@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QScrollArea, QVBo
 
 from verve.app.widgets.corridor import Corridor
 from verve.app.widgets.corridor_shape import shared_scale
-from verve.app.widgets.labels import caption, heading, small_heading, text
+from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.app.widgets.table import Table
 from verve.core.assess import assess
 from verve.core.session import Session, apply_changes
@@ -47,12 +47,12 @@ class SettleDialog(QDialog):
         pictures = QHBoxLayout()
         self.before, self.after = Corridor(), Corridor()
         for corridor, words in ((self.before, "as it is"), (self.after, "as it would be")):
-            column = QVBoxLayout()
+            frame, column = card()
             column.addWidget(small_heading(words))
             corridor.setEnabled(False)
             corridor.setMaximumHeight(270)
             column.addWidget(corridor, 1)
-            pictures.addLayout(column, 1)
+            pictures.addWidget(frame, 1)
         layout.addLayout(pictures, 4)
         area = QScrollArea()
         area.setWidgetResizable(True)

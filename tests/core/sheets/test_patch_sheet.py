@@ -10,6 +10,7 @@ import pytest
 from verve.core.assess import assess
 from verve.core.catalogue import add_chain, catalogue
 from verve.core.patch import ports_of
+from verve.core.power import set_up_sheet
 from verve.core.session import Session, exchange_device, rename_line
 from verve.core.sheets import (
     TRACK_HEAD,
@@ -19,6 +20,8 @@ from verve.core.sheets import (
     patch_csv,
     patch_html,
     patch_rows,
+    run_sheet_html,
+    shopping_html,
     track_rows,
     tracks_csv,
 )
@@ -110,3 +113,16 @@ def test_a_bus_powered_interface_tells_what_it_asks_of_the_computer(mended: Sess
     watts = 1.5 + 48.0 * bar.total_ma / 0.7 / 1000.0
     assert bar.bus == f"{watts:.1f} W of 2.5 W"
     assert all("arrive" in fact.how for fact in bar.facts())
+
+
+def test_no_paper_has_anything_left_to_fill_in(mended: Session) -> None:
+    pages = (
+        patch_html(assess(mended)),
+        run_sheet_html("Setting up", set_up_sheet(mended.setup)),
+        shopping_html(mended),
+    )
+    for page in pages:
+        inside = page.split("</style>", 1)[1]
+        assert "{" not in inside
+        assert "}" not in inside
+        assert inside.count("<table") == inside.count("</table>") > 0

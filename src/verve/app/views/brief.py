@@ -76,7 +76,7 @@ class _PartRow:
         self.performer.setPlaceholderText("who")
         for box in (self.take, self.principle):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-            box.setMaximumWidth(168)
+            box.setMaximumWidth(196)
         for value, words in _PRINCIPLES:
             self.principle.addItem(words, value)
         self.widgets: tuple[QWidget, ...] = (
@@ -192,7 +192,7 @@ class BriefView(QWidget):
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(4)
         self._grid.setColumnStretch(0, 2)
-        self._grid.setColumnStretch(1, 3)
+        self._grid.setColumnStretch(1, 2)
         column.addLayout(self._grid)
         column.addStretch(1)
         area.setWidget(holder)

@@ -212,12 +212,14 @@ class MicrophonePage(QWidget):
         layout.addLayout(top)
         row = QHBoxLayout()
         self.table = Table(
-            ("Microphone", "dB", "room", "needs", "flaws"),
+            ("Microphone", "S/N, dB", "room, dB", "needs", "flaws"),
             "Microphones for this part",
             numbers=(1, 2),
             stretched=(0, 3),
+            # Names that begin alike are told apart only in whole.
+            wraps=True,
         )
-        row.addWidget(self.table, 5)
+        row.addWidget(self.table, 7)
         self.picture = _Trade()
         row.addWidget(self.picture, 3)
         layout.addLayout(row, 1)

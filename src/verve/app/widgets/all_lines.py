@@ -198,5 +198,8 @@ class AllLines(QWidget):
         painter.setPen(QColor(c.ink))
         unit = " dB" if strip.width() >= _ROOM_FOR_UNIT else ""
         said = f"{room_db:.0f}{unit}".replace("-", "−")
-        box = QRectF(at.x() - 30, max(strip.top() - 18, at.y() - 25), 60, 15)
+        # In the middle above the wedge, as far as the strip is wide enough.
+        wide = painter.fontMetrics().horizontalAdvance(said) + 2
+        left = min(max(at.x() - wide / 2, strip.left()), max(strip.left(), strip.right() - wide))
+        box = QRectF(left, max(strip.top() - 18, at.y() - 25), wide, 15)
         painter.drawText(box, Qt.AlignmentFlag.AlignHCenter, said)

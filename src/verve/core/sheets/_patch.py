@@ -274,7 +274,7 @@ def patch_html(assessment: Assessment) -> str:
         f"<p>{_e(room)}{' · ' if room else ''}{audio.sample_rate_hz / 1000:g} kHz, "
         f"{audio.bit_depth} bit. Monitors and headphones down while you plug; phantom power last.</p>"
     )
-    body.append("{TABLE}<tr><th></th><th>line</th><th>from</th><th>cable</th><th>to</th></tr>")
+    body.append(f"{TABLE}<tr><th></th><th>line</th><th>from</th><th>cable</th><th>to</th></tr>")
     for row in patch_rows(assessment):
         for index, leg in enumerate(row.legs):
             who = f" ({row.who})" if row.who and row.who != row.what else ""
