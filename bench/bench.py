@@ -25,12 +25,12 @@ from big_session import big_session
 
 import verve
 from verve.core.assess import assess
-from verve.core.chain import clear_cache
+from verve.core.connections import find_way
 from verve.core.demo import demo_session
+from verve.core.engine import Engine
+from verve.core.gain import optimum
 from verve.core.line import levels_of, read_spectra
 from verve.core.session import Change, History, Session, set_control, to_json
-from verve.core.stage import optimum
-from verve.core.way import find_way
 
 FRAME_MS = 16.0
 
@@ -150,7 +150,6 @@ def _from_nothing_ms(session: Session) -> float:
     copies = iter([session.model_copy(deep=True) for _ in range(_ROUNDS * _TIMES + 1)])
 
     def action() -> None:
-        clear_cache()
         assess(next(copies))
 
     return median_ms(action)
@@ -158,19 +157,20 @@ def _from_nothing_ms(session: Session) -> float:
 
 def _one_gain_ms(session: Session, owner: str) -> float:
     """An assessment after one gain has been changed."""
-    steps = iter(range(10**6))
+    steps, engine = iter(range(10**6)), Engine()
+    assess(session, engine)
 
     def action() -> None:
         gain_db = 10.0 + next(steps) % 300 / 10.0
         change = Change(owner=owner, channel="in.1", name="gain_db", value=gain_db)
-        assess(set_control(session, change))
+        assess(set_control(session, change), engine)
 
     return median_ms(action)
 
 
 def _memory_grown_mb(session: Session) -> float:
     """What ten thousand edits, each assessed and undone, leave behind."""
-    history = History(session)
+    history, engine = History(session), Engine()
 
     def edits(first: int, count: int) -> None:
         nonlocal history
@@ -178,7 +178,7 @@ def _memory_grown_mb(session: Session) -> float:
             value = 10.0 + step % 300 / 10.0
             change = Change(owner="interface", channel="in.1", name="gain_db", value=value)
             history = history.push("gain", set_control(history.session, change))
-            assess(history.session)
+            assess(history.session, engine)
             history = history.undo()
 
     edits(0, 1000)
@@ -194,12 +194,10 @@ def _resident_mb() -> float:
 
 
 def _way_from_nothing(session: Session) -> None:
-    clear_cache()
     find_way(session, session.brief.passes[0])
 
 
 def _optimum_from_nothing(session: Session) -> None:
-    clear_cache()
     optimum(session)
 
 

@@ -3,15 +3,8 @@
 from __future__ import annotations
 
 from verve.core.catalogue import catalogue
-from verve.core.session import (
-    AcousticFigures,
-    Brief,
-    InterfaceFigures,
-    KitItem,
-    Part,
-    Pass,
-    Session,
-)
+from verve.core.gear import AcousticFigures, InterfaceFigures
+from verve.core.session import Brief, KitItem, Part, Pass, Session
 
 _SOUNDS = (
     "voice_singing",

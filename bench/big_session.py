@@ -3,16 +3,8 @@
 from __future__ import annotations
 
 from verve.core.demo import demo_session
-from verve.core.session import (
-    Device,
-    InterfaceFigures,
-    Line,
-    Link,
-    MicrophoneFigures,
-    Session,
-    Source,
-    add_parts,
-)
+from verve.core.gear import InterfaceFigures, MicrophoneFigures
+from verve.core.session import Device, Line, Link, Session, Source, add_parts
 
 _KINDS = ("voice", "baritone_line", "organ_l")
 

@@ -12,15 +12,8 @@ from hypothesis import settings
 from verve.core.assess import Assessment, assess
 from verve.core.demo import demo_session
 from verve.core.findings import Finding
-from verve.core.session import (
-    Change,
-    InputFigures,
-    InterfaceFigures,
-    Session,
-    TakeTrack,
-    set_control,
-    with_setup,
-)
+from verve.core.gear import InputFigures, InterfaceFigures
+from verve.core.session import Change, Session, TakeTrack, set_control, with_setup
 from verve.devices import RecordRequest, record
 
 # Before Qt is loaded: tests draw off screen unless they start a real window themselves.

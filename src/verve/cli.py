@@ -69,8 +69,8 @@ def _assess(options: argparse.Namespace) -> int:
 
 
 def _measure(options: argparse.Namespace) -> int:
-    from verve.core.audio import measure_wav
     from verve.core.sheets import measurement_data, measurement_text
+    from verve.core.sound import measure_wav
 
     measured = measure_wav(options.file)
     if options.json:
@@ -81,9 +81,9 @@ def _measure(options: argparse.Namespace) -> int:
 
 
 def _record(options: argparse.Namespace) -> int:
-    from verve.core.audio import measure_wav
     from verve.core.session import load
     from verve.core.sheets import measurement_text
+    from verve.core.sound import measure_wav
     from verve.devices import RecordRequest, record
 
     session = load(options.file)

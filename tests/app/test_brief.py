@@ -15,8 +15,8 @@ from verve.app.kit_dialog import KitDialog
 from verve.app.part_dialog import PartDialog
 from verve.app.views.brief import PAGES, BriefView
 from verve.app.window import MainWindow
+from verve.core.connections import WayIn
 from verve.core.session import Session
-from verve.core.way import WayIn
 
 LONG_MS = 30_000
 

@@ -22,7 +22,7 @@ DEVICES = catalogue().devices
 def type_sheet(qtbot: QtBot, dialog: DataSheetDialog, kind: str, texts: dict[str, str]) -> int:
     """Fill a sheet with keys alone, in the order of its fields; how many keys it took."""
     keys = 0
-    dialog.kind.setCurrentIndex(list(FORMS).index(kind))  # type: ignore[arg-type]
+    dialog.kind.setCurrentIndex(list(FORMS).index(kind))
     for key, row in dialog.rows.items():
         # As somebody writes who has no Ω and no long dash on the keyboard.
         text = texts.get(key, "").translate({ord("Ω"): "ohm", ord("−"): "-", ord("–"): "-"})

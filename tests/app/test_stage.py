@@ -9,7 +9,8 @@ from pytestqt.qtbot import QtBot
 
 from verve.app.widgets.corridor_shape import shape_of, shared_scale
 from verve.app.window import MainWindow
-from verve.core.session import Control, Session
+from verve.core.kind import Control
+from verve.core.session import Session
 
 
 def gain_of(window: MainWindow, line: str) -> float:

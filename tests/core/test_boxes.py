@@ -6,9 +6,11 @@ import math
 
 import pytest
 
-from tests.core.way.builders import ENTRIES, part, session_of
+from tests.core.connections.builders import ENTRIES, part, session_of
 from verve.core.assess import LineAssessment, assess
 from verve.core.catalogue import add_chain
+from verve.core.connections import WayIn, find_way, recabled
+from verve.core.kind import control_text
 from verve.core.session import (
     Change,
     Device,
@@ -17,12 +19,10 @@ from verve.core.session import (
     Session,
     Source,
     add_parts,
-    control_text,
     exchange_device,
     set_control,
 )
 from verve.core.sheets import patch_rows
-from verve.core.way import WayIn, find_way, recabled
 
 CABLE = ENTRIES.cables["line_3"].figures
 
@@ -39,11 +39,11 @@ def pedals() -> Session:
 def test_pedals_stand_between_instrument_and_box() -> None:
     item = line(pedals())
     assert item.route.is_complete
-    kinds = [hop.device.figures.kind for hop in item.route.hops]
+    kinds = [hop.figures.kind for hop in item.route.hops]
     assert kinds == ["pedal", "pedal", "active_di", "interface"]
     assert all(f.severity != "stop" or f.rule == "phantom_missing" for f in item.findings)
     for hop in item.route.hops:
-        assert item.facts_at(hop.device.id, hop.in_port)
+        assert item.facts_at(hop.owner, hop.in_port)
 
 
 def test_a_pedals_drive_raises_what_is_behind_it_and_meets_its_own_ceiling() -> None:
@@ -178,7 +178,8 @@ def test_a_group_has_a_fader_of_its_own_and_no_pan() -> None:
     assert same == pytest.approx(before)
     panned = line(put(session, "in.1", "pan", 1.0)).state.peak_dbfs
     assert panned == pytest.approx(before)
-    assert item.buses == (), "the main meter does not show it"
+    (bus,) = item.buses
+    assert (bus.side, bus.meter_db) == ("group 1", None), "the main meter does not show it"
     sent = item.route.hops[0].controls["group"]
     assert control_text(sent, sent.value) == "group 1"
     assert control_text(sent, None) == "main"

@@ -7,7 +7,7 @@ import math
 import pytest
 
 from verve.core.assess import LineAssessment, assess
-from verve.core.chain import BusLevel
+from verve.core.network import BusLevel
 from verve.core.session import Change, Session, set_control
 
 

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.way.builders import kit
+from tests.core.connections.builders import kit
 from verve.core.errors import EditError, InputError
 from verve.core.session import (
     Package,

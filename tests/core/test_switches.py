@@ -10,18 +10,10 @@ import pytest
 from tests.conftest import figures_changed, follow, recorded
 from verve.core.assess import Assessment, LineAssessment, assess
 from verve.core.errors import InputError
-from verve.core.session import (
-    ActiveDiFigures,
-    Change,
-    InterfaceFigures,
-    MicrophoneFigures,
-    ModeFigures,
-    Session,
-    controls_of,
-    set_control,
-    with_setup,
-)
-from verve.core.stage import dial_words
+from verve.core.gain import dial_words
+from verve.core.gear import ActiveDiFigures, InterfaceFigures, MicrophoneFigures
+from verve.core.kind import ModeFigures
+from verve.core.session import Change, Session, controls_of, set_control, with_setup
 
 FOAM = (0.0,) * 6 + (0.0, -1.0, -3.0, -6.0)
 PRESENCE = (0.0,) * 6 + (2.0, 4.0, 3.0, 0.0)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from verve.core.assess import assess
+from verve.core.diagnosis import WEIGHT_WORDS, causes_of, delivered_text
 from verve.core.session import Session
-from verve.core.trouble import WEIGHT_WORDS, causes_of, delivered_text
 
 Put = Callable[..., Session]
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 
 from verve.core.assess import assess
+from verve.core.sensitivity import Influence, influences
 from verve.core.session import Session, set_control
-from verve.core.whatif import Influence, influences
 
 
 def of(session: Session, line_id: str, part: str) -> Influence:

@@ -7,13 +7,10 @@ import pytest
 from verve.core.assess import assess
 from verve.core.catalogue import add_chain, catalogue, stand_ins
 from verve.core.errors import EditError
-from verve.core.session import (
-    InterfaceFigures,
-    Session,
-    exchange_device,
-    exchange_source,
-)
-from verve.core.worth import exchange_facts, exchange_verdict, exchanged, given, settled
+from verve.core.gain import settled
+from verve.core.gear import InterfaceFigures
+from verve.core.sensitivity import exchange_facts, exchange_verdict, exchanged, given
+from verve.core.session import Session, exchange_device, exchange_source
 
 ENTRIES = catalogue()
 DEVICES = ENTRIES.devices
@@ -25,7 +22,7 @@ def device(session: Session, device_id: str) -> object:
 
 def test_a_settled_line_is_within_its_window(demo: Session) -> None:
     for line in demo.setup.lines:
-        after = settled(demo, line.id)
+        after = settled(demo, (line.id,))
         item = assess(after).line(line.id)
         assert item is not None
         if (found := given(demo, line.id)) is not None and found.reaches_aim:
@@ -105,7 +102,7 @@ def test_a_usb_microphone_is_a_whole_line_of_its_own() -> None:
     capsule = figures.inputs[0].capsule
     assert capsule is not None
     # Peak at the converter in closed form: sound at 20 cm, its sensitivity, no gain, full scale.
-    settled_session = settled(session, line_id)
+    settled_session = settled(session, (line_id,))
     after = assess(settled_session).lines[0]
     assert after.state.staged is not None
     assert [part.role for part in after.state.staged.parts] == [

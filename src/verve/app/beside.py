@@ -13,7 +13,8 @@ from verve.app.document import Document
 from verve.app.settings import Settings
 from verve.app.worker import Worker
 from verve.core.errors import VerveError
-from verve.core.session import BETWEEN, Device, Session, Source, is_device_figures
+from verve.core.kind import is_device_figures
+from verve.core.session import Device, Session, Source
 
 if TYPE_CHECKING:
     from verve.core.catalogue import StandIn
@@ -80,7 +81,7 @@ class Beside(QObject):
             owner=owner,
             name=old.name,
             fitting=stand_ins(catalogue(), own, old.figures),
-            can_go=old.figures.kind in BETWEEN,
+            can_go=isinstance(old, Device) and old.figures.is_between,
             parent=self._window,
         )
         if dialog.exec() == QDialog.DialogCode.Accepted:
@@ -121,7 +122,7 @@ class Beside(QObject):
     def move_line(self) -> None:
         """Ask for another socket for the selected line, with what it would do there."""
         from verve.app.exchange import SocketDialog
-        from verve.core.worth import socket_options
+        from verve.core.sensitivity import socket_options
 
         item = self._document.line
         if item is None:

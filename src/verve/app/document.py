@@ -9,21 +9,14 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from verve.core.errors import VerveError
-from verve.core.findings import Fact, Remedy
-from verve.core.session import (
-    SUFFIX,
-    Change,
-    Control,
-    ControlValue,
-    History,
-    Session,
-    load,
-    save,
-    set_control,
-)
+from verve.core.findings import Remedy
+from verve.core.kind import Control, ControlValue
+from verve.core.session import SUFFIX, Change, History, Session, load, save, set_control
+from verve.core.words import Fact
 
 if TYPE_CHECKING:
     from verve.core.assess import Assessment, LineAssessment
+    from verve.core.engine import Engine
 
 Edit = Callable[[Session], Session]
 
@@ -55,6 +48,7 @@ class Document(QObject):
         self._assessment: Assessment | None = None
         self._line = _first_line(first)
         self._moving: str | None = None
+        self._engine: Engine | None = None
 
     # ── what is ───────────────────────────────────────────────────────────────────────────────
     @property
@@ -69,8 +63,16 @@ class Document(QObject):
             # Imported here: the window is painted before the physics is loaded.
             from verve.core.assess import assess
 
-            self._assessment = assess(self.session)
+            self._assessment = assess(self.session, self._get_engine())
         return self._assessment
+
+    def _get_engine(self) -> Engine:
+        """What is remembered from one assessment to the next; it goes with the session."""
+        if self._engine is None:
+            from verve.core.engine import Engine
+
+            self._engine = Engine()
+        return self._engine
 
     @property
     def path(self) -> Path | None:

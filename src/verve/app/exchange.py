@@ -24,24 +24,19 @@ from verve.app.widgets.reason import FactList
 from verve.app.widgets.table import Table
 from verve.core.assess import assess
 from verve.core.catalogue import StandIn
+from verve.core.connections import recabled
 from verve.core.errors import EditError
-from verve.core.session import (
-    Session,
-    insert_device,
-    is_device_figures,
-    move_input,
-    take_out_device,
-)
-from verve.core.way import recabled
-from verve.core.worth import (
+from verve.core.gain import settled
+from verve.core.kind import is_device_figures
+from verve.core.sensitivity import (
     Given,
     Option,
     exchange_facts,
     exchange_verdict,
     exchanged,
     given,
-    settled,
 )
+from verve.core.session import Session, insert_device, move_input, take_out_device
 
 
 class ExchangeDialog(QDialog):
@@ -255,7 +250,7 @@ class SocketDialog(QDialog):
         if option is None:
             raise EditError("Nothing is chosen")
         moved = move_input(session, self._line_id, option.port, option.mode)
-        return settled(recabled(moved, self._line_id), self._line_id)
+        return settled(recabled(moved, self._line_id), (self._line_id,))
 
     def _show(self) -> None:
         option = self.chosen()

@@ -25,10 +25,8 @@ from PyQt6.QtWidgets import (
 from verve.app.widgets.labels import caption, heading, restyle, text
 from verve.core.datasheet import (
     FORMS,
-    Field,
     OwnEntry,
     OwnGear,
-    Row,
     Sheet,
     SheetKind,
     entry_of,
@@ -40,6 +38,7 @@ from verve.core.datasheet import (
     write_gear,
 )
 from verve.core.errors import VerveError
+from verve.core.kind import Field, Row
 
 _FILES = "Gear (*.json *.csv);;All files (*)"
 

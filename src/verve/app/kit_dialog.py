@@ -15,7 +15,8 @@ from verve.app.widgets.labels import caption, heading
 from verve.app.widgets.table import Table
 from verve.core.catalogue import kit_choices
 from verve.core.datasheet import OwnGear
-from verve.core.session import KitItem, is_device_figures
+from verve.core.kind import is_device_figures
+from verve.core.session import KitItem
 
 
 class KitDialog(QDialog):

@@ -10,8 +10,9 @@ from verve.app.widgets.corridor_shape import shared_scale
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.app.widgets.table import Table
 from verve.core.assess import assess
+from verve.core.certificates import Certificate, certificates
+from verve.core.gain import all_changes
 from verve.core.session import Session, apply_changes
-from verve.core.stage import Certificate, all_changes, certificates
 
 
 class SettleDialog(QDialog):

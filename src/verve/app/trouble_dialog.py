@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 from verve.app.document import Document
 from verve.app.widgets.labels import caption, heading, small_heading, text
 from verve.app.worker import Worker
-from verve.core.trouble import WEIGHT_WORDS, Cause, causes_of, delivered_text
+from verve.core.diagnosis import WEIGHT_WORDS, Cause, causes_of, delivered_text
 
 
 class TroubleDialog(QDialog):

@@ -53,7 +53,7 @@ if TYPE_CHECKING:
     from verve.app.views.stage import StageView
     from verve.app.views.takes import TakesView
     from verve.core.assess import NextThing
-    from verve.core.way import WayIn
+    from verve.core.connections import WayIn
 
     View: TypeAlias = BriefView | PatchView | PowerView | StageView | CheckView | TakesView
 
@@ -314,8 +314,8 @@ class MainWindow(QMainWindow):
         )
 
     def _show_changes(self) -> None:
+        from verve.core.sensitivity import influences
         from verve.core.sheets import influence_facts
-        from verve.core.whatif import influences
 
         item = self.document.line
         found = influences(self.document.session, item.line.id) if item is not None else ()
@@ -493,7 +493,7 @@ class MainWindow(QMainWindow):
     # ── a way in ──────────────────────────────────────────────────────────────────────────────
     def find_way(self, pass_id: str) -> None:
         """Patch a pass in the best way the kit allows, worked out beside the window."""
-        from verve.core.way import NoWay, WayIn, find_way
+        from verve.core.connections import NoWay, WayIn, find_way
 
         session = self.document.session
         passes = session.brief.passes

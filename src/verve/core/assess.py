@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from verve.core import monitor, patch, power, stage, takes
-from verve.core.chain import BusLevel, LineState, bus_levels, is_alive, line_states
+from verve.core.engine import Engine
 from verve.core.explain import (
     NoisePart,
     Response,
@@ -23,8 +23,12 @@ from verve.core.explain import (
     spans_of,
     walk,
 )
-from verve.core.findings import STEPS, Fact, Finding, Remedy, Step, by_urgency
-from verve.core.session import Line, Play, PlayingRange, Route, Session, routes
+from verve.core.findings import STEPS, Finding, Remedy, Step, by_urgency
+from verve.core.gain import Window, windows_of
+from verve.core.kind import PlayingRange
+from verve.core.network import BusLevel, LineState, Network, is_alive, network_of
+from verve.core.session import Line, Play, Route, Session
+from verve.core.words import Fact, clock_list
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -33,7 +37,7 @@ class LineAssessment:
 
     state: LineState
     spans: tuple[Span, ...]
-    target: stage.Window
+    target: Window
     findings: tuple[Finding, ...]
     is_alive: bool
     buses: tuple[BusLevel, ...] = ()
@@ -90,12 +94,14 @@ class LineAssessment:
         `role` is "source", "cable" or the port the line comes in at; empty for what is not on the line.
         """
         state, hops = self.state, self.route.hops
+        if role == "source" and not self.route.has_source:
+            return ()
         if role == "source":
             return source_facts(state) + self._behind(None)
         for index, hop in enumerate(hops):
             if role == "cable" and hop.link.id == owner and hop.cable is not None:
                 return cable_facts(hop.cable) + self._behind(index, is_cable=True)
-            if hop.device.id == owner and hop.in_port == role:
+            if hop.owner == owner and hop.in_port == role:
                 return device_facts(hop) + self._behind(index)
         return ()
 
@@ -105,8 +111,9 @@ class LineAssessment:
         return junction_facts(self.state, at[-1]) if at else ()
 
     def predicted_peak_dbfs(self, play: Play) -> float | None:
-        """Peak at the recorder for a way of playing; what clips ends at full scale."""
-        peak = self.state.peak_dbfs
+        """Peak at the recorder for a way of playing, with everything else that reaches the same input; what
+        clips ends at full scale."""
+        peak = self.state.input_peak_dbfs
         if peak is None or not self.is_alive:
             return None
         return min(0.0, peak - self.state.below_hardest_db(play))
@@ -152,6 +159,7 @@ class Assessment:
     findings: tuple[Finding, ...]
     next: NextThing
     round_trip_ms: float
+    engine: Engine
 
     def line(self, line_id: str) -> LineAssessment | None:
         """One line by its id."""
@@ -187,27 +195,23 @@ class Assessment:
         return tuple(finding for finding in self.findings if finding.severity == "stop")
 
 
-def _all_findings(
-    session: Session, states: Sequence[LineState], buses: Sequence[BusLevel]
-) -> tuple[Finding, ...]:
-    setup = session.setup
+def _all_findings(session: Session, network: Network, engine: Engine) -> tuple[Finding, ...]:
+    setup, states = session.setup, network.lines
     found = power.findings([state.route for state in states])
     found += patch.findings(states)
     # A line that something keeps silent or ends before the recorder has no level to judge yet.
     broken = {f.line for f in found if f.severity == "stop" and f.rule != "phantom_missing"}
     broken |= {f.line for f in found if f.rule in {"pickup_loaded", "wrong_mode"}}
     judged = [state for state in states if state.line.id not in broken]
-    found += stage.findings(judged, setup, buses)
+    judge = stage.GainJudge(session, engine, network)
+    found += stage.findings(judged, setup, judge, network.buses)
     found += monitor.findings(setup.audio)
-    found += takes.findings(session)
+    found += takes.findings(session, engine)
     return by_urgency(found)
 
 
 def _names(lines: Sequence[Line]) -> str:
-    names = [line.name for line in lines]
-    if len(names) > 3:
-        return f"all {len(names)} lines" if len(names) > 3 else ""
-    return names[0] if len(names) == 1 else ", ".join(names[:-1]) + " and " + names[-1]
+    return clock_list([line.name for line in lines], 3, "lines")
 
 
 def _from_finding(finding: Finding, lines: Mapping[str, Line]) -> NextThing:
@@ -292,22 +296,25 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
 
 def _followed(state: LineState, buses: Mapping[tuple[str, str], BusLevel]) -> tuple[BusLevel, ...]:
     """Buses that a line passes, of those by mixer and output."""
-    passed = {(hop.device.id, hop.out_port or "") for hop in state.route.hops}
+    passed = {(hop.owner, hop.out_port or "") for hop in state.route.hops}
     return tuple(bus for key, bus in buses.items() if key in passed) if buses else ()
 
 
-def assess(session: Session) -> Assessment:
-    """Everything that can be known about a session: pure, without side effects."""
+def assess(session: Session, engine: Engine | None = None) -> Assessment:
+    """Everything that can be known about a session: pure, without side effects.
+
+    An `engine` remembers what earlier ones had in common; with a new one the answer is the same, later.
+    """
+    engine = engine or Engine()
     setup = session.setup
-    states = line_states(routes(setup), setup)
-    buses = bus_levels(states)
-    findings = _all_findings(session, states, buses)
-    by_line: dict[str, list[Finding]] = {state.line.id: [] for state in states}
+    network = network_of(setup, engine)
+    findings = _all_findings(session, network, engine)
+    by_line: dict[str, list[Finding]] = {state.line.id: [] for state in network.lines}
     for finding in findings:
         for line_id in {finding.line or "", *finding.also_lines} & by_line.keys():
             by_line[line_id].append(finding)
-    windows = stage.windows_of(states, setup)
-    by_output = {(bus.device, f"main.{bus.side}"): bus for bus in buses}
+    windows = windows_of(network.lines, setup)
+    by_output = {(bus.device, bus.port): bus for bus in network.buses}
     lines = tuple(
         LineAssessment(
             state=state,
@@ -317,7 +324,7 @@ def assess(session: Session) -> Assessment:
             is_alive=is_alive(state.route),
             buses=_followed(state, by_output),
         )
-        for state in states
+        for state in network.lines
     )
     return Assessment(
         session=session,
@@ -325,4 +332,5 @@ def assess(session: Session) -> Assessment:
         findings=findings,
         next=_next(session, findings),
         round_trip_ms=monitor.monitoring_ms(setup.audio),
+        engine=engine,
     )

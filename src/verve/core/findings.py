@@ -2,44 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-from verve.core.session import Audio, Change, Origin, Session, apply_changes, set_audio
+from verve.core.session import Audio, Change, Session, apply_changes, set_audio
+from verve.core.words import Fact
 
 Severity = Literal["stop", "mend", "know"]
 """`stop`: a take would be lost or something harmed. `mend`: a take would suffer. `know`: no harm."""
 Step = Literal["brief", "patch", "power", "stage", "check", "takes"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "mend", "know")
 STEPS: tuple[Step, ...] = ("brief", "patch", "power", "stage", "check", "takes")
-
-
-ORIGIN_WORDS: Mapping[str, str] = {
-    "data_sheet": "data sheet",
-    "typical": "typical figure",
-    "measured": "measured",
-    "assumed": "assumed",
-    "yours": "your figure",
-    "computed": "computed",
-    "set": "as set",
-}
-"""Where a number comes from, as a person is told."""
-
-
-def level_text(value: float, unit: str, decimals: int = 1) -> str:
-    """A level with sign, true minus and unit: "−7.8 dBFS"."""
-    return f"{value:+.{decimals}f} {unit}".replace("-", "−")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Fact:
-    """A number that reaches a person, with its unit, where it comes from and how it came about."""
-
-    label: str
-    text: str
-    origin: Origin | Literal["computed", "set"]
-    how: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,8 +31,34 @@ class Remedy:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Proposal:
+    """What to do about a finding: in words, and as an edit where one does it."""
+
+    advice: str
+    remedy: Remedy | None = None
+
+
+class Later:
+    """A proposal that is worked out when it is first asked for: the solver that finds it takes a while."""
+
+    def __init__(self, make: Callable[[], Proposal]) -> None:
+        self._make = make
+        self._made: Proposal | None = None
+
+    def proposal(self) -> Proposal:
+        """It, worked out once."""
+        if self._made is None:
+            self._made = self._make()
+        return self._made
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
-    """What is wrong, what it would cost, what to do, in plain words."""
+    """What is wrong, what it would cost, what to do, in plain words.
+
+    What to do is `advice` and `remedy`; `later` works them out where they are not given as `to_do` and
+    `offered`.
+    """
 
     rule: str
     severity: Severity
@@ -67,12 +67,23 @@ class Finding:
     title: str
     brief: str
     cost: str
-    advice: str
-    remedy: Remedy | None = None
+    to_do: str = ""
+    offered: Remedy | None = None
     facts: tuple[Fact, ...] = ()
     size_db: float = 0.0
     caution: str = ""
     also_lines: tuple[str, ...] = field(default=())
+    later: Later | None = field(default=None, compare=False, repr=False)
+
+    @property
+    def advice(self) -> str:
+        """What to do, as a sentence."""
+        return self.to_do if self.later is None else self.later.proposal().advice
+
+    @property
+    def remedy(self) -> Remedy | None:
+        """The edit that does it with one press; None where a person must."""
+        return self.offered if self.later is None else self.later.proposal().remedy
 
     def concerns(self, line_id: str) -> bool:
         """Whether it is about this line."""

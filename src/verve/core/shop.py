@@ -8,8 +8,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from verve.core.errors import InputError
-from verve.core.findings import Fact
 from verve.core.session import KitItem, Package, Session, Shopping, Wish
+from verve.core.words import Fact
 
 PACKAGES: Mapping[Package, str] = {
     "enough": "Enough for now",

@@ -1,6 +1,7 @@
 """Audio devices behind one small interface: the simulated one that ships."""
 
 from verve.devices._deliver import delivered_peak_dbfs
+from verve.devices._device import Arrival, AudioDevice, Block, arrivals
 from verve.devices._record import (
     LONGEST_S,
     SHORTEST_S,
@@ -11,16 +12,19 @@ from verve.devices._record import (
     listen,
     record,
 )
-from verve.devices._simulated import Block, SimulatedInterface
+from verve.devices._simulated import SimulatedInterface
 
 __all__ = [
     "LONGEST_S",
     "SHORTEST_S",
+    "Arrival",
+    "AudioDevice",
     "Block",
     "ListenRequest",
     "Progress",
     "RecordRequest",
     "SimulatedInterface",
+    "arrivals",
     "delivered_peak_dbfs",
     "free_folder",
     "listen",

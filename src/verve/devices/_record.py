@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
@@ -12,9 +12,11 @@ from pathlib import Path
 import numpy as np
 
 from verve.core.assess import Assessment, assess
-from verve.core.audio import WavWriter, file_stem, measure_wav
 from verve.core.errors import CancelledError, InputError
 from verve.core.session import Figure, Play, Session, Take, TakeTrack
+from verve.core.sound import LevelAnalyser, Measurement, WavWriter, file_stem
+from verve.core.units import FloatArray
+from verve.devices._device import Arrival, AudioDevice, Block, arrivals_of
 from verve.devices._simulated import BLOCK_FRAMES, SimulatedInterface
 
 SHORTEST_S = 3.0
@@ -65,7 +67,7 @@ class Progress:
     peaks_dbfs: Mapping[str, float | None]
 
 
-def _peak_dbfs(samples: np.ndarray) -> float | None:
+def _peak_dbfs(samples: FloatArray) -> float | None:
     peak = float(np.max(np.abs(samples))) if len(samples) else 0.0
     return float(20.0 * np.log10(peak)) if peak > 0.0 else None
 
@@ -87,6 +89,39 @@ def _paths(request: RecordRequest, assessment: Assessment) -> dict[str, Path]:
     return found
 
 
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Session:
+    """The recorders of some lines, each with its stream, in step with each other."""
+
+    arrivals: Mapping[str, Arrival]
+    streams: Mapping[str, Iterator[Block]]
+
+    @staticmethod
+    def of(assessment: Assessment, lines: tuple[str, ...], play: Play, seconds: float) -> _Session:
+        """raises: InputError for a line that does not arrive anywhere"""
+        found = arrivals_of(assessment, lines)
+        streams = {}
+        for device in dict.fromkeys(arrival.device for arrival in found.values()):
+            wanted = frozenset(a.channel for a in found.values() if a.device == device)
+            interface: AudioDevice = SimulatedInterface(
+                assessment, device, play=play, seconds=seconds, wanted=wanted
+            )
+            streams[device] = interface.blocks(round(seconds * interface.sample_rate_hz))
+        return _Session(arrivals=found, streams=streams)
+
+    def blocks(self) -> Iterator[Mapping[str, FloatArray]]:
+        """By line, what its recorder's channel holds, moment by moment."""
+        while True:
+            moment = {device: next(stream, None) for device, stream in self.streams.items()}
+            if any(block is None for block in moment.values()):
+                return
+            yield {
+                line_id: block.samples[arrival.channel]
+                for line_id, arrival in self.arrivals.items()
+                if (block := moment[arrival.device]) is not None
+            }
+
+
 def record(
     request: RecordRequest,
     report: Callable[[Progress], None] = lambda _: None,
@@ -99,10 +134,12 @@ def record(
     assessment = assess(request.session)
     audio = request.session.setup.audio
     paths = _paths(request, assessment)
-    device = SimulatedInterface(assessment)
+    session = _Session.of(assessment, request.lines, request.play, request.seconds)
     total = round(request.seconds * audio.sample_rate_hz)
     done = 0
     began = time.monotonic()
+    analyser = LevelAnalyser(channels=1, rate_hz=audio.sample_rate_hz, bit_depth=audio.bit_depth)
+    states = {line_id: analyser.start() for line_id in paths}
     with ExitStack() as stack:
         writers = {
             line_id: stack.enter_context(
@@ -110,19 +147,25 @@ def record(
             )
             for line_id, path in paths.items()
         }
-        for block in device.blocks(request.lines, request.play, request.seconds):
+        for block in session.blocks():
             if is_cancelled():
                 raise CancelledError
+            frames = 0
             peaks = {}
-            for line_id, samples in block.samples.items():
+            for line_id, samples in block.items():
                 writers[line_id].write(samples)
+                states[line_id] = analyser.fold(states[line_id], samples[None, :])
                 peaks[line_id] = _peak_dbfs(samples)
-            done += min(BLOCK_FRAMES, total - done)
+                frames = len(samples)
+            done += frames
             if request.is_paced:
                 ahead_s = done / audio.sample_rate_hz - (time.monotonic() - began)
                 _wait(ahead_s, is_cancelled)
             report(Progress(id=request.id, share=done / total, peaks_dbfs=peaks))
-    tracks = tuple(_track(assessment, request, line_id, path) for line_id, path in paths.items())
+    tracks = tuple(
+        _track(assessment, request, line_id, path, analyser.result(states[line_id])[0])
+        for line_id, path in paths.items()
+    )
     return Take(
         id=request.take_id,
         name=request.take_name,
@@ -141,14 +184,13 @@ def listen(
 
     raises: InputError for a line that does not arrive at the interface
     """
-    device = SimulatedInterface(assess(request.session))
     rate_hz = request.session.setup.audio.sample_rate_hz
+    session = _Session.of(assess(request.session), request.lines, request.play, LONGEST_LISTENING_S)
     began = time.monotonic()
-    blocks = device.blocks(request.lines, request.play, LONGEST_LISTENING_S)
-    for count, block in enumerate(blocks, 1):
+    for count, block in enumerate(session.blocks(), 1):
         if is_cancelled():
             return
-        peaks = {line_id: _peak_dbfs(samples) for line_id, samples in block.samples.items()}
+        peaks = {line_id: _peak_dbfs(samples) for line_id, samples in block.items()}
         report(Progress(id=request.id, share=None, peaks_dbfs=peaks))
         _wait(count * BLOCK_FRAMES / rate_hz - (time.monotonic() - began), is_cancelled)
 
@@ -168,10 +210,11 @@ def _wait(seconds: float, is_cancelled: Callable[[], bool]) -> None:
         threading.Event().wait(seconds)
 
 
-def _track(assessment: Assessment, request: RecordRequest, line_id: str, path: Path) -> TakeTrack:
+def _track(
+    assessment: Assessment, request: RecordRequest, line_id: str, path: Path, measured: Measurement
+) -> TakeTrack:
     item = assessment.line(line_id)
     assert item is not None
-    measured = measure_wav(path)[0]
     return TakeTrack(
         line=line_id,
         name=item.line.name,

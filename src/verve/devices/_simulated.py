@@ -1,114 +1,98 @@
-"""The interface that ships: its inputs are the lines of a session, its sound is what they would give."""
+"""The interface that ships: what arrives at its inputs is what the session would give."""
 
 from __future__ import annotations
 
-import zlib
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator
 
 import numpy as np
 
-from verve.core.assess import Assessment, LineAssessment
-from verve.core.audio import LONGEST_CYCLE_S, LineRenderer, perform
-from verve.core.errors import InputError
+from verve.core.assess import Assessment
+from verve.core.engine import Remembered
 from verve.core.session import Play
+from verve.core.sound import LONGEST_CYCLE_S, PlayerKey, Renderer, perform, seed_of
 from verve.core.units import FloatArray
+from verve.devices._device import Block, arrivals
 
 BLOCK_FRAMES = 4096
 
 
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Block:
-    """One moment of all lines: samples by line, full scale is 1.
-
-    shape: (frames,) each
-    """
-
-    samples: Mapping[str, FloatArray]
-
-
-def _seed(text: str) -> int:
-    return zlib.crc32(text.encode())
-
-
 class SimulatedInterface:
-    """An audio device made of a session: every line plays into its recorder input."""
+    """A recorder of a session as an audio device: every input hears everything that reaches it."""
 
-    name = "Simulated interface"
-
-    def __init__(self, assessment: Assessment) -> None:
+    def __init__(
+        self,
+        assessment: Assessment,
+        device: str,
+        *,
+        play: Play,
+        seconds: float,
+        wanted: frozenset[int] | None = None,
+        block_frames: int = BLOCK_FRAMES,
+    ) -> None:
+        """`seconds` is how long the players have to fit their performance into; `wanted` are the channels
+        that will be looked at, all of them unless said: the others stay silent."""
         self._assessment = assessment
+        self._seconds, self._play = seconds, play
+        self._block_frames = block_frames
+        owner = next(d for d in assessment.session.setup.devices if d.id == device)
+        self.name = f"{owner.name}, simulated"
+        self.channels_in = len(owner.figures.input_ports())
+        self.channels_out = 2
+        self.sample_rate_hz: int = assessment.session.setup.audio.sample_rate_hz
+        self._channels: list[int] = []
+        lines = []
+        for line_id, arrival in arrivals(assessment).items():
+            is_wanted = wanted is None or arrival.channel in wanted
+            if arrival.device == device and is_wanted and arrival.channel not in self._channels:
+                item = assessment.line(line_id)
+                assert item is not None
+                self._channels.append(arrival.channel)
+                lines.append((item.state, item.is_alive))
+        self._renderer = Renderer(lines, rate_hz=self.sample_rate_hz, block_frames=block_frames)
+        self._cycles = [self._perform(key) for key in self._renderer.players]
 
-    def inputs(self) -> tuple[str, ...]:
-        """Ids of the lines that arrive at it."""
-        return tuple(
-            item.line.id
-            for item in self._assessment.lines
-            if item.route.is_complete and item.state.staged is not None
-        )
-
-    def blocks(self, lines: tuple[str, ...], play: Play, seconds: float) -> Iterator[Block]:
-        """What the recorder would write, block by block; the same session gives the same sound.
-
-        raises: InputError for a line that does not arrive here
-        """
-        rate_hz = self._assessment.session.setup.audio.sample_rate_hz
-        known = self.inputs()
-        for line_id in lines:
-            if line_id not in known:
-                raise InputError("line", f"must be one of {', '.join(known) or 'none'}", line_id)
-        players = [self._player(line_id, play, seconds, rate_hz) for line_id in lines]
-        left = round(seconds * rate_hz)
-        at = 0
-        while left > 0:
-            frames = min(BLOCK_FRAMES, left)
-            yield Block(
-                samples={name: render(cycle, at, frames) for name, cycle, render in players}
-            )
-            at += frames
-            left -= frames
-
-    def _player(
-        self, line_id: str, play: Play, seconds: float, rate_hz: int
-    ) -> tuple[str, FloatArray, _Cycling]:
-        item = self._assessment.line(line_id)
-        assert item is not None
-        assert item.state.staged is not None
-        figures = item.route.source.figures
-        cycle = perform(
-            player=figures.player,
-            octave_bands_db=item.state.staged.colour.octave_bands_db,
-            playing=item.playing,
-            play=play,
-            # Longer than its cycle a performance repeats: all of those are one.
-            seconds=min(seconds, LONGEST_CYCLE_S),
-            rate_hz=rate_hz,
+    def _perform(self, key: PlayerKey) -> FloatArray:
+        """One cycle of playing; made once as long as the engine remembers it, since it takes a while."""
+        setup = self._assessment.session.setup
+        figures = next(s.figures for s in setup.sources if s.id == key.source)
+        table: Remembered[FloatArray] = self._assessment.engine.table("performances", 32)
+        # Longer than its cycle a performance repeats: all of those are one.
+        seconds = min(self._seconds, LONGEST_CYCLE_S)
+        asked = (
+            figures.player,
+            key.octave_bands_db,
+            figures.playing(),
+            self._play,
+            seconds,
+            self.sample_rate_hz,
             # One source heard by two microphones plays the same notes into both.
-            seed=_seed(item.route.source.id),
+            seed_of(key.source),
         )
-        return line_id, cycle, _Cycling(_renderer(item, rate_hz))
+        known = table.find_equal(asked)
+        if known is not None:
+            return known
+        made = perform(
+            player=figures.player,
+            octave_bands_db=key.octave_bands_db,
+            playing=figures.playing(),
+            play=self._play,
+            seconds=seconds,
+            rate_hz=self.sample_rate_hz,
+            seed=seed_of(key.source),
+        )
+        return table.keep_equal(asked, made)
 
-
-class _Cycling:
-    """Feeds a repeating performance through a line."""
-
-    def __init__(self, renderer: LineRenderer) -> None:
-        self._renderer = renderer
-
-    def __call__(self, cycle: FloatArray, at: int, frames: int) -> FloatArray:
-        index = np.arange(at, at + frames) % len(cycle)
-        return self._renderer(cycle[index])
-
-
-def _renderer(item: LineAssessment, rate_hz: int) -> LineRenderer:
-    staged, levels = item.state.staged, item.state.levels
-    assert staged is not None
-    assert levels is not None
-    return LineRenderer(
-        staged,
-        levels,
-        rate_hz=rate_hz,
-        block_frames=BLOCK_FRAMES,
-        is_alive=item.is_alive,
-        seed=_seed("noise of " + item.line.id),
-    )
+    def blocks(self, frames: int) -> Iterator[Block]:
+        """What it records, so many frames in all; the same session gives the same sound."""
+        at = 0
+        while at < frames:
+            index = np.arange(at, at + self._block_frames)
+            performances = np.zeros((len(self._cycles), self._block_frames))
+            for number, cycle in enumerate(self._cycles):
+                performances[number] = cycle[index % len(cycle)]
+            count = min(self._block_frames, frames - at)
+            samples = np.zeros((self.channels_in, count))
+            if self._channels:
+                samples[self._channels] = self._renderer(performances)[:, :count]
+            yield Block(start_frame=at, samples=samples)
+            at += count

@@ -7,18 +7,8 @@ import pytest
 from tests.conftest import follow
 from verve.core.assess import assess
 from verve.core.catalogue import Chain, ChainLine, add_chain, catalogue
-from verve.core.session import (
-    AcousticFigures,
-    Device,
-    InterfaceFigures,
-    MicrophoneFigures,
-    MixerFigures,
-    Session,
-    add_parts,
-    from_json,
-    playing_range,
-    to_json,
-)
+from verve.core.gear import AcousticFigures, InterfaceFigures, MicrophoneFigures, MixerFigures
+from verve.core.session import Device, Session, add_parts, from_json, to_json
 
 ENTRIES = catalogue()
 
@@ -26,7 +16,7 @@ ENTRIES = catalogue()
 @pytest.mark.parametrize("key", ENTRIES.sources)
 def test_a_source_is_possible(key: str) -> None:
     figures = ENTRIES.sources[key].figures
-    playing = playing_range(figures)
+    playing = figures.playing()
     assert playing.softest_db < playing.typical_db < playing.hardest_db
     assert 6.0 <= figures.crest_db <= 25.0
     assert max(figures.octave_bands_db) == 0.0
@@ -159,7 +149,7 @@ def test_there_are_at_least_eighty_entries_of_every_kind_a_musician_meets() -> N
 def figure(entry: object, name: str) -> float:
     figures = entry.figures  # type: ignore[attr-defined]
     if name == "hardest_db":
-        return playing_range(figures).hardest_db
+        return float(figures.playing().hardest_db)
     return float(getattr(figures, name))
 
 

@@ -10,9 +10,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from verve.core.datasheet import (
-    FORMS,
-    SheetKind,
+from verve.core.datasheet import FORMS, SheetKind, understand
+from verve.core.errors import InputError
+from verve.core.kind import numbers_of
+from verve.core.quantities import (
     amperes,
     dial,
     dynamic_range,
@@ -23,7 +24,6 @@ from verve.core.datasheet import (
     least_volts,
     level_dbu,
     noise,
-    numbers_of,
     ohms,
     pads,
     ratio,
@@ -31,10 +31,8 @@ from verve.core.datasheet import (
     self_noise,
     sensitivity,
     spl,
-    understand,
     white_to_a_db,
 )
-from verve.core.errors import InputError
 
 A_OF_WHITE_DB = white_to_a_db()
 

@@ -23,7 +23,7 @@ from verve.core.datasheet import (
     write_gear,
 )
 from verve.core.errors import FileError, InputError
-from verve.core.session import (
+from verve.core.gear import (
     ActiveDiFigures,
     InterfaceFigures,
     LineOutputFigures,
@@ -175,7 +175,7 @@ def test_sound_sheets_raise_no_doubt() -> None:
 def gear() -> OwnGear:
     gear = OwnGear()
     for kind, texts in (("microphone", MICROPHONE), ("interface", INTERFACE)):
-        gear = with_entry(gear, entry_of(kind, texts))  # type: ignore[arg-type]
+        gear = with_entry(gear, entry_of(kind, texts))
     for kind, texts, _ in OTHERS:
         gear = with_entry(gear, entry_of(kind, texts))
     return gear

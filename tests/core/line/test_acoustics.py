@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from verve.core.kind import Pattern
 from verve.core.line import (
     PRESSURE_SHARE,
-    Pattern,
     broadband_change_db,
     diffuse_response_db,
     effective_distance_m,

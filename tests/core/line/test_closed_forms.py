@@ -6,7 +6,8 @@ import math
 
 import pytest
 
-from verve.core.line import (
+from verve.core.line import Reading, read_at, response_db, source_impedance_ohm
+from verve.core.stages import (
     Amplifier,
     Cable,
     Converter,
@@ -14,14 +15,10 @@ from verve.core.line import (
     Microphone,
     Pickup,
     Piezo,
-    Reading,
     ResistivePad,
     Sound,
     Stage,
     Transformer,
-    read_at,
-    response_db,
-    source_impedance_ohm,
 )
 
 K_T = 1.380649e-23 * 293.15

@@ -11,7 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from verve.core.errors import InputError
-from verve.core.line import (
+from verve.core.line import check_order, grid, octave_weights, read_at, read_spectrum, solve
+from verve.core.stages import (
     Amplifier,
     Cable,
     Converter,
@@ -23,12 +24,6 @@ from verve.core.line import (
     Sound,
     Stage,
     Transformer,
-    check_order,
-    grid,
-    octave_weights,
-    read_at,
-    read_spectrum,
-    solve,
 )
 
 ohms = st.floats(1.0, 1e6)

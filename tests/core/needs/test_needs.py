@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import pytest
 
-from tests.core.way.builders import ENTRIES, part, session_of
+from tests.core.connections.builders import ENTRIES, part, session_of
+from verve.core.connections import WayIn, find_way
 from verve.core.errors import CancelledError
+from verve.core.gear import InterfaceFigures
 from verve.core.needs import (
     Need,
     checks_of,
@@ -14,18 +16,9 @@ from verve.core.needs import (
     spare_devices,
     stream_mb_per_s,
     ways_out,
-    worth_of,
 )
-from verve.core.session import (
-    Audio,
-    Computer,
-    InterfaceFigures,
-    Part,
-    Session,
-    rename_session,
-)
-from verve.core.way import WayIn, find_way
-from verve.core.worth import given
+from verve.core.sensitivity import given, worth_of
+from verve.core.session import Audio, Computer, Part, Session, rename_session
 
 PARTS = (
     part("voice_singing", name="Voice", performer="Mara"),
@@ -179,7 +172,7 @@ def test_the_stream_in_closed_form() -> None:
             16,
             audio,
             Computer(sockets=("usb_a",), memory_gb=4.0, free_disk_gb=10.0, write_mb_per_s=100.0),
-            ENTRIES.devices["interface_two"].figures,  # type: ignore[arg-type]
+            ENTRIES.devices["interface_two"].figures,
             12.0,
         )
     }

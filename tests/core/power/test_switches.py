@@ -8,14 +8,10 @@ import pytest
 
 from tests.conftest import figures_changed
 from verve.core.catalogue import catalogue
+from verve.core.gear import InterfaceFigures
+from verve.core.kind import is_device_figures
 from verve.core.power import SwitchRow, switch_rows
-from verve.core.session import (
-    InterfaceFigures,
-    Session,
-    exchange_device,
-    insert_device,
-    is_device_figures,
-)
+from verve.core.session import Session, exchange_device, insert_device
 
 Put = Callable[..., Session]
 

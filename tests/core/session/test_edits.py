@@ -281,7 +281,7 @@ def test_a_box_put_in_and_taken_out_leaves_every_line_as_it_was(link: str, box: 
     figures = catalogue().devices[box].figures
     within = insert_device(before, link, figures, "New box")
     (added,) = {d.id for d in within.setup.devices} - {d.id for d in before.setup.devices}
-    through = [r for r in routes(within.setup) if any(h.device.id == added for h in r.hops)]
+    through = [r for r in routes(within.setup) if any(h.owner == added for h in r.hops)]
     assert through
     assert all(route.is_complete for route in through)
     after = take_out_device(within, added)

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from verve.core.errors import InputError
-from verve.core.session import Control, control_text, parse_control
+from verve.core.kind import Control, control_text, parse_control
 
 
 def control(name: str, low: float, high: float, unit: str = "") -> Control:

@@ -9,7 +9,6 @@ import pytest
 
 from verve.core.assess import assess
 from verve.core.catalogue import add_chain, catalogue
-from verve.core.patch import ports_of
 from verve.core.power import set_up_sheet
 from verve.core.session import Session, exchange_device, rename_line
 from verve.core.sheets import (
@@ -80,7 +79,7 @@ def test_every_socket_says_what_fits_and_for_which_level(mended: Session) -> Non
     assert first.fits == "XLR or 6.3 mm jack, balanced; microphone, line, instrument level"
     assert last.fits == "6.3 mm jack, balanced; line level"
     for entry in catalogue().devices.values():
-        ports = ports_of(entry.figures)
+        ports = entry.figures.ports()
         assert all(port.plugs and port.levels for port in ports)
         is_recorder = entry.figures.kind == "interface"
         assert is_recorder or any(not port.is_input for port in ports)

@@ -21,7 +21,6 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.document import Document
-from verve.app.views.brief_answer import Answered, answer
 from verve.app.views.brief_kit import KitPage
 from verve.app.views.brief_more import ComputerPage, LaterPage, MicrophonePage, WorthPage
 from verve.app.views.brief_needs import NeedsPage
@@ -38,6 +37,7 @@ from verve.core.catalogue import (
     takes_for,
 )
 from verve.core.datasheet import OwnGear
+from verve.core.needs import Answered, answer
 from verve.core.session import (
     Part,
     Pass,

@@ -17,11 +17,11 @@ from PyQt6.QtWidgets import (
 
 from verve.app.document import Document
 from verve.app.kit_dialog import KitDialog
-from verve.app.views.brief_answer import Answered
 from verve.app.widgets.labels import caption
 from verve.app.widgets.table import Table
 from verve.core.datasheet import OwnGear
 from verve.core.errors import VerveError
+from verve.core.needs import Answered
 from verve.core.session import Session, add_kit, read_kit, set_kit, write_kit
 
 _FILES = "Kits (*.json);;All files (*)"

@@ -19,21 +19,16 @@ from PyQt6.QtWidgets import (
 
 from verve.app import theme
 from verve.app.document import Document
-from verve.app.views.brief_answer import Answered
 from verve.app.widgets.labels import caption, text
 from verve.app.widgets.table import Table
 from verve.app.worker import Worker
 from verve.core.catalogue import catalogue
 from verve.core.datasheet import OwnGear
 from verve.core.errors import InputError
-from verve.core.needs import MicrophoneRow, Worth, by_money, microphone_rows, worth_of
-from verve.core.session import (
-    Computer,
-    DeviceFigures,
-    is_device_figures,
-    set_computer,
-    set_later,
-)
+from verve.core.kind import DeviceFigures, is_device_figures
+from verve.core.needs import Answered, MicrophoneRow, microphone_rows
+from verve.core.sensitivity import Worth, by_money, worth_of
+from verve.core.session import Computer, set_computer, set_later
 from verve.core.shop import parse_price
 
 

@@ -6,11 +6,10 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from verve.app.document import Document
-from verve.app.views.brief_answer import Answered
 from verve.app.widgets.labels import caption, small_heading, text
 from verve.app.widgets.table import Table
-from verve.core.needs import WayOut
-from verve.core.way import NoWay, WayIn
+from verve.core.connections import NoWay, WayIn
+from verve.core.needs import Answered, WayOut
 
 
 class _OutBox(QFrame):

@@ -17,10 +17,10 @@ from PyQt6.QtWidgets import (
 
 from verve.app.document import Document
 from verve.app.paper import write_pdf
-from verve.app.views.brief_answer import Answered
 from verve.app.widgets.labels import caption, number
 from verve.app.widgets.table import Table
 from verve.core.errors import FileError, InputError, VerveError
+from verve.core.needs import Answered
 from verve.core.session import Session, Shopping, Wish, add_wish, set_shopping, write_atomically
 from verve.core.sheets import shopping_csv, shopping_html
 from verve.core.shop import PACKAGES, ListRow, parse_price, price_text, rows_of, totals_of

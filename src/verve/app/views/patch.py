@@ -25,11 +25,12 @@ from verve.app.views.patch_page import PatchPage
 from verve.app.widgets.controls import ControlEditor
 from verve.app.widgets.labels import Pressable, caption, card, heading, number, text
 from verve.app.worker import Worker
+from verve.core.kind import Control, ControlValue
 from verve.core.patch import StageText, stage_texts
-from verve.core.session import Control, ControlValue, remove_line, rename_line
+from verve.core.session import remove_line, rename_line
 
 if TYPE_CHECKING:
-    from verve.core.way import WayIn
+    from verve.core.connections import WayIn
 
 
 @dataclass(frozen=True, slots=True)

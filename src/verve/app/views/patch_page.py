@@ -21,8 +21,8 @@ from verve.app.widgets.labels import caption
 from verve.app.widgets.sockets import SocketStrip
 from verve.app.widgets.table import Table
 from verve.app.worker import Worker
+from verve.core.connections import Choice, WayIn
 from verve.core.errors import VerveError
-from verve.core.findings import Fact
 from verve.core.session import fix_line, write_atomically
 from verve.core.sheets import (
     PatchRow,
@@ -33,7 +33,7 @@ from verve.core.sheets import (
     track_rows,
     tracks_csv,
 )
-from verve.core.way import Choice, WayIn
+from verve.core.words import Fact
 
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
 _TRACK_FILES = "Table (*.csv);;Text (*.txt)"

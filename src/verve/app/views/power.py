@@ -24,6 +24,7 @@ from verve.app.document import Document
 from verve.app.paper import write_pdf
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.core.errors import VerveError
+from verve.core.kind import Control
 from verve.core.power import (
     CAUTION,
     RunStep,
@@ -34,7 +35,7 @@ from verve.core.power import (
     switch_rows,
     tear_down_sheet,
 )
-from verve.core.session import Control, write_atomically
+from verve.core.session import write_atomically
 from verve.core.sheets import BudgetBar, budget_bars, hum_risks, run_sheet_csv, run_sheet_html
 
 SHEETS = ("Setting up", "Changing the selected line", "Taking down")

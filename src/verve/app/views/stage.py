@@ -24,17 +24,9 @@ from verve.app.widgets.corridor_shape import shared_scale
 from verve.app.widgets.labels import Elided, caption, card, heading, text
 from verve.app.widgets.pictures import NoisePicture, ResponsePicture
 from verve.core.explain import Span
-from verve.core.session import (
-    Control,
-    ControlValue,
-    School,
-    control_text,
-    keep_control,
-    set_line_school,
-    set_own_aim,
-    set_school,
-)
-from verve.core.stage import SCHOOLS, dial_words
+from verve.core.gain import TARGETS, dial_words
+from verve.core.kind import Control, ControlValue, control_text
+from verve.core.session import School, keep_control, set_line_school, set_own_aim, set_school
 
 _PICTURES = ("Corridor", "Bass and treble", "Noise", "All lines")
 
@@ -111,7 +103,7 @@ class StageView(QWidget):
         self.school = QComboBox()
         self.school.setAccessibleName("Level school")
         self.school.setMaximumWidth(200)
-        for key, school in SCHOOLS.items():
+        for key, school in TARGETS.items():
             self.school.addItem(school.name, key)
         self.picture = QComboBox()
         self.picture.setAccessibleName("Picture")
@@ -134,7 +126,7 @@ class StageView(QWidget):
         self.line_school.setAccessibleName("Level school of this line")
         self.line_school.setToolTip("An aim for this line alone, where it differs from the others")
         self.line_school.addItem("this line: as all", None)
-        for key, school in SCHOOLS.items():
+        for key, school in TARGETS.items():
             self.line_school.addItem(f"this line: {school.name[:1].lower()}{school.name[1:]}", key)
         self.line_school.setMaximumWidth(180)
         second.addWidget(self.line_school)
@@ -184,7 +176,7 @@ class StageView(QWidget):
         self.school.setCurrentIndex(self.school.findData(school))
         own = None if item is None else item.line.school
         self.line_school.setCurrentIndex(max(0, self.line_school.findData(own)))
-        said = SCHOOLS[school]
+        said = TARGETS[school]
         self.school.setToolTip(f"{said.suits}\nRisk: {said.risks}")
         self._heading.setText("" if item is None else item.line.name)
         self._says.show_text("" if item is None else self._sentence())

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 from verve.app import theme
 from verve.app.widgets.labels import caption, restyle
 from verve.core.errors import InputError
-from verve.core.session import Control, ControlValue, control_text, parse_control
+from verve.core.kind import Control, ControlValue, control_text, parse_control
 
 Send = Callable[[Control, ControlValue], object]
 Keep = Callable[[Control, bool], object]

@@ -22,7 +22,7 @@ from verve.app import theme
 from verve.app.widgets.corridor_marks import paint_before, paint_lamps, paint_words
 from verve.app.widgets.corridor_shape import HANDLE_AT, Shape, shape_of
 from verve.app.widgets.thumbnail import fill_to, place, polygon
-from verve.core.session import Control, control_text
+from verve.core.kind import Control, control_text
 
 LEFT_GUTTER = 58
 RIGHT_GUTTER = 92

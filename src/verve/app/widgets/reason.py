@@ -19,7 +19,8 @@ from PyQt6.QtWidgets import (
 
 from verve.app.widgets.labels import caption, heading, number, small_heading, text
 from verve.app.widgets.marks import Mark
-from verve.core.findings import ORIGIN_WORDS, Fact, Finding
+from verve.core.findings import Finding
+from verve.core.words import ORIGIN_WORDS, Fact
 
 if TYPE_CHECKING:
     from verve.core.assess import LineAssessment

@@ -6,28 +6,18 @@ from dataclasses import dataclass
 
 from verve.core.catalogue._entries import Catalogue, Chain, ChainLine
 from verve.core.errors import EditError
+from verve.core.kind import NOTHING_SET, ChannelSettings, FrozenDict, Mode
 from verve.core.session import (
-    NOTHING_SET,
-    AcousticFigures,
-    ChannelSettings,
     Device,
-    InterfaceFigures,
     Line,
     Link,
-    MicrophoneFigures,
-    MixerFigures,
-    Mode,
     Session,
     Setup,
     Source,
     add_parts,
-    capsule_of,
     free_identifier,
     free_inputs,
     free_name,
-    input_figures,
-    inputs_of,
-    outputs_of,
 )
 
 _INTERFACE = "interface_eight"
@@ -43,9 +33,9 @@ def _free_name(setup: Setup, wish: str) -> str:
 def _suitable_inputs(setup: Setup, mode: Mode) -> list[tuple[Device, str]]:
     found = []
     for device, port in free_inputs(setup):
-        if isinstance(device.figures, MixerFigures) or capsule_of(device.figures, port):
+        if not device.figures.records or device.figures.capsule(port):
             continue
-        modes = input_figures(device, port).modes
+        modes = device.figures.modes(port)
         if mode in modes:
             # A socket that can do nothing else comes first: keep the others for what needs them.
             found.append((len(modes), device, port))
@@ -55,7 +45,7 @@ def _suitable_inputs(setup: Setup, mode: Mode) -> list[tuple[Device, str]]:
 def _with_interface(session: Session, entries: Catalogue) -> Session:
     entry = entries.devices[_INTERFACE]
     identifier = free_identifier(session.setup, "interface")
-    there = sum(isinstance(d.figures, InterfaceFigures) for d in session.setup.devices)
+    there = sum(d.figures.records for d in session.setup.devices)
     name = f"Interface {there + 1}" if there else "Interface"
     device = Device(id=identifier, name=name, figures=entry.figures)
     return add_parts(session, devices=(device,))
@@ -75,7 +65,7 @@ class _Placing:
 
 def _is_own_recorder(entries: Catalogue, key: str) -> bool:
     figures = entries.devices[key].figures
-    return isinstance(figures, InterfaceFigures) and figures.inputs[0].capsule is not None
+    return figures.records and figures.capsule(figures.input_ports()[0]) is not None
 
 
 def _recorder(
@@ -85,7 +75,7 @@ def _recorder(
     for key in part.devices:
         if _is_own_recorder(entries, key):
             device = _device(session, entries, key, placing)
-            return add_parts(session, devices=(device,)), device, inputs_of(device.figures)[0]
+            return add_parts(session, devices=(device,)), device, device.figures.input_ports()[0]
     inputs = _suitable_inputs(session.setup, part.mode)
     if not inputs:
         session = _with_interface(session, entries)
@@ -113,7 +103,7 @@ def _place_line(
         )
         session = add_parts(session, sources=(source,))
     start, cables = f"{source.id}:out", list(part.cables)
-    is_in_air = isinstance(source.figures, AcousticFigures)
+    is_in_air = source.figures.is_acoustic
     links: list[Link] = []
     for key in (*boxes, None):
         cable = None if is_in_air and not links else entries.cables[cables.pop(0)].figures
@@ -121,7 +111,7 @@ def _place_line(
             end = f"{recorder.id}:{recorder_port}"
         else:
             device = _device(session, entries, key, placing)
-            port = "capsule" if isinstance(device.figures, MicrophoneFigures) else "in"
+            port = device.figures.input_ports()[0]
             session, end = add_parts(session, devices=(device,)), f"{device.id}:{port}"
         # Every link is in the session before the next is named, so that names stay apart.
         link = Link(
@@ -132,7 +122,7 @@ def _place_line(
         )
         session = add_parts(session, links=(link,))
         links.append(link)
-        start = "" if key is None else f"{device.id}:{outputs_of(device.figures)[-1]}"
+        start = "" if key is None else f"{device.id}:{device.figures.output_ports()[-1]}"
     line = Line(
         id=free_identifier(session.setup, f"{placing.name} line"),
         name=placing.name,
@@ -146,10 +136,9 @@ def _place_line(
 
 def _device(session: Session, entries: Catalogue, key: str, placing: _Placing) -> Device:
     entry = entries.devices[key]
-    settings = {}
-    port = inputs_of(entry.figures)[0]
-    if capsule_of(entry.figures, port) is not None and placing.distance_m is not None:
-        settings[port] = ChannelSettings(distance_m=placing.distance_m)
+    port = entry.figures.input_ports()[0]
+    given = entry.figures.settings_for(port, distance_m=placing.distance_m)
+    settings = {port: ChannelSettings(**given)} if given else {}
     return Device(
         id=free_identifier(session.setup, key),
         name=entry.name,
@@ -161,10 +150,9 @@ def _device(session: Session, entries: Catalogue, key: str, placing: _Placing) -
 def _with_mode(session: Session, recorder: Device, port: str, mode: Mode) -> Session:
     setup = session.setup
     device = next(item for item in setup.devices if item.id == recorder.id)
-    assert isinstance(device.figures, InterfaceFigures)
     now = device.settings.get(port, NOTHING_SET)
     settings = {**device.settings, port: now.model_copy(update={"mode": mode})}
-    changed = device.model_copy(update={"settings": settings})
+    changed = device.model_copy(update={"settings": FrozenDict(settings)})
     devices = tuple(changed if item.id == changed.id else item for item in setup.devices)
     return session.model_copy(update={"setup": setup.model_copy(update={"devices": devices})})
 
@@ -201,4 +189,4 @@ def add_chain(
 
 def _is_shared(entries: Catalogue, chain: Chain) -> bool:
     """Whether all lines of a chain hear one source: sound in the air does, two outputs do not."""
-    return isinstance(entries.sources[chain.lines[0].source].figures, AcousticFigures)
+    return entries.sources[chain.lines[0].source].figures.is_acoustic

@@ -10,16 +10,9 @@ from typing import Literal
 from pydantic import ValidationError
 
 from verve.core.errors import from_validation_error
-from verve.core.session import (
-    CableFigures,
-    Capture,
-    DeviceFigures,
-    Frozen,
-    Mode,
-    Origin,
-    Positive,
-    SourceFigures,
-)
+from verve.core.kind import CableFigures, DeviceFigures, Frozen, Mode, Positive, SourceFigures
+from verve.core.session import Capture
+from verve.core.words import Origin
 
 
 class _Entry(Frozen):

@@ -5,13 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from verve.core.catalogue._entries import Catalogue, Ensemble
-from verve.core.session import (
-    AcousticFigures,
-    LineOutputFigures,
-    Part,
-    PickupFigures,
-    SourceFigures,
-)
+from verve.core.kind import SourceFigures
+from verve.core.session import Part
 
 AMPLIFIERS: Mapping[bool, str] = {False: "guitar_amplifier", True: "bass_amplifier"}
 _PICKUP_INSIDE = "piezo_with_preamp"
@@ -31,13 +26,7 @@ TAKES: Mapping[str, str] = {
 
 def takes_for(figures: SourceFigures) -> tuple[str, ...]:
     """The ways in which a source can be taken, the usual one first."""
-    if isinstance(figures, AcousticFigures):
-        return ("microphone", "pair", "both")
-    if isinstance(figures, PickupFigures):
-        return ("plug", "amplifier", "plug_and_amplifier")
-    if isinstance(figures, LineOutputFigures):
-        return ("plug", "stereo")
-    return ("plug",)
+    return figures.takes
 
 
 def part_of(
@@ -51,8 +40,7 @@ def part_of(
     figures = entry.figures
     called = name.strip()[:80] or entry.name
     amplifier = entries.sources[AMPLIFIERS["bass" in key]].figures
-    assert isinstance(amplifier, AcousticFigures)
-    sound = figures if isinstance(figures, AcousticFigures) else None
+    sound = figures if figures.is_acoustic else None
     plug = None if sound is not None else figures
     capture = take
     if take == "both":

@@ -6,15 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from verve.core.catalogue._entries import Catalogue, catalogue
-from verve.core.session import (
-    BETWEEN,
-    DeviceFigures,
-    KitItem,
-    SourceFigures,
-    exchange_group,
-    is_device_figures,
-    outputs_of,
-)
+from verve.core.kind import DeviceFigures, SourceFigures, is_device_figures
+from verve.core.session import KitItem
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -65,9 +58,9 @@ def between(entries: Catalogue, own: Iterable[tuple[str, DeviceFigures]]) -> tup
     rows += [(entry.name, entry.figures, False) for entry in listed]
     found = []
     for name, figures, is_own in rows:
-        if figures.kind not in BETWEEN:
+        if not figures.is_between:
             continue
-        outputs = outputs_of(figures)
+        outputs = figures.output_ports()
         for port in outputs if len(outputs) > 1 else (None,):
             found.append(StandIn(name=name, figures=figures, is_own=is_own, out_port=port))
     return tuple(found)
@@ -75,10 +68,10 @@ def between(entries: Catalogue, own: Iterable[tuple[str, DeviceFigures]]) -> tup
 
 def _fits(figures: DeviceFigures | SourceFigures, now: DeviceFigures | SourceFigures) -> bool:
     if is_device_figures(figures) and is_device_figures(now):
-        return exchange_group(figures.kind) == exchange_group(now.kind)
-    if is_device_figures(figures) or is_device_figures(now):
-        return False
-    return (figures.kind == "acoustic") == (now.kind == "acoustic")
+        return figures.group == now.group
+    if isinstance(figures, SourceFigures) and isinstance(now, SourceFigures):
+        return figures.is_acoustic == now.is_acoustic
+    return False
 
 
 def kit_choices(own: Iterable[tuple[str, DeviceFigures]]) -> tuple[KitItem, ...]:

@@ -9,20 +9,19 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Annotated, Literal
 
+from pydantic import AfterValidator, ValidationError
 from pydantic import Field as Limited
-from pydantic import ValidationError
 
-from verve.core.datasheet._makers import Made
-from verve.core.datasheet._sheets import FORMS, SheetKind, understand
+from verve.core.datasheet._sheets import FORMS, Made, SheetKind, understand
 from verve.core.errors import FileError, InputError, from_validation_error
-from verve.core.session import (
+from verve.core.kind import (
     DeviceFigures,
     Frozen,
+    FrozenMap,
     SourceFigures,
-    free_name,
     is_device_figures,
-    write_atomically,
 )
+from verve.core.session import free_name, write_atomically
 
 FORMAT = "verve-gear"
 VERSION = 1
@@ -30,12 +29,19 @@ _HEADER = ("name", "kind", "field", "as printed", "understood")
 _LARGEST_BYTES = 20_000_000
 
 
+def _known_kind(kind: str) -> str:
+    """raises: InputError for a kind that has no data sheet"""
+    if kind not in FORMS:
+        raise InputError("kind", f"must be one of {', '.join(FORMS)}", kind)
+    return kind
+
+
 class OwnEntry(Frozen):
     """One piece: its name, what its data sheet says in the sheet's words, and the figures of it."""
 
     name: Annotated[str, Limited(min_length=1, max_length=80)]
-    kind: SheetKind
-    sheet: Mapping[str, str]
+    kind: Annotated[str, AfterValidator(_known_kind)]
+    sheet: FrozenMap[str, str]
     device: DeviceFigures | None = None
     source: SourceFigures | None = None
 
@@ -165,7 +171,7 @@ def gear_from_csv(text: str, place: str) -> OwnGear:
             raise InputError(f"{where}, kind", f"must be one of {', '.join(FORMS)}", kind)
         if not name:
             raise InputError(f"{where}, name", "must name the piece the row is about")
-        fields = {field.key for field in FORMS[kind].fields}  # type: ignore[index]
+        fields = {field.key for field in FORMS[kind].fields}
         if key not in fields:
             raise InputError(f"{where}, field", f"must be one of {', '.join(sorted(fields))}", key)
         known = sheets.setdefault(name, (kind, {"name": name}, number))
@@ -176,7 +182,7 @@ def gear_from_csv(text: str, place: str) -> OwnGear:
     gear = OwnGear()
     for kind, texts, number in sheets.values():
         try:
-            gear = with_entry(gear, entry_of(kind, texts))  # type: ignore[arg-type]
+            gear = with_entry(gear, entry_of(kind, texts))
         except InputError as error:
             raise InputError(f"{place}: from line {number}, {error.place}", error.rule) from None
     return gear

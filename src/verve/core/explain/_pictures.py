@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
-from verve.core.chain import LineState, Part, microphone_response_db
-from verve.core.findings import Fact
-from verve.core.line import OCTAVE_CENTRES_HZ, Sound
+from verve.core.line import OCTAVE_CENTRES_HZ, quantisation_share
+from verve.core.network import LineState, Part, microphone_response_db
+from verve.core.stages import Converter, Sound
 from verve.core.units import FloatArray, power_to_db
+from verve.core.words import Fact
 
 REFERENCE_HZ = 1000.0
 EDGE_DB = -3.0
@@ -86,9 +86,12 @@ def _edge_hz(hz: FloatArray, level_db: FloatArray, start: int, way: int) -> floa
     return float(hz[start::way][fallen[0]]) if len(fallen) else None
 
 
-@lru_cache(maxsize=64)
 def response_of(state: LineState) -> Response | None:
     """Bass and treble of a line; None for one that cannot be computed or has no signal."""
+    return state.once("response", lambda: _response(state))
+
+
+def _response(state: LineState) -> Response | None:
     if state.reading is None or state.staged is None or state.peak_dbfs is None:
         return None
     hz = state.reading.band.hz
@@ -111,13 +114,17 @@ def response_of(state: LineState) -> Response | None:
     )
 
 
+ROUNDING = "Rounding and dither"
+"""What the recording software's rounding to its bits is called."""
+
+
 def origin_of_noise(state: LineState, part: Part) -> str:
     """What a stage's noise is called."""
     if isinstance(part.stage, Sound):
         return "Room"
     if part.role in {"cable", "converter", "input"}:
         return {"cable": "Cables", "converter": "Converter", "input": "Preamp"}[part.role]
-    return state.route.source.name if part.hop is None else state.route.hops[part.hop].device.name
+    return state.route.source.name if part.hop is None else state.route.hops[part.hop].name
 
 
 def noise_parts(state: LineState) -> tuple[NoisePart, ...]:
@@ -127,6 +134,10 @@ def noise_parts(state: LineState) -> tuple[NoisePart, ...]:
         return ()
     by_name: dict[str, float] = {}
     for part, share in zip(staged.parts, levels.noise_shares, strict=True):
+        if isinstance(part.stage, Converter):
+            rounding = share * quantisation_share(part.stage)
+            by_name[ROUNDING] = by_name.get(ROUNDING, 0.0) + rounding
+            share -= rounding
         name = origin_of_noise(state, part)
         by_name[name] = by_name.get(name, 0.0) + share
     return tuple(

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import lru_cache
 
-from verve.core.chain import LineState, Part
-from verve.core.line import Amplifier, Converter, LineLevels, Microphone
-from verve.core.session import Control, InterfaceFigures, MicrophoneFigures, MixerFigures
+from verve.core.kind import Control
+from verve.core.line import LineLevels
+from verve.core.network import LineState, Part
+from verve.core.stages import Amplifier, Converter, Microphone
+from verve.core.words import number
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -61,9 +62,7 @@ class Span:
         return tuple(control for control in found if control is not None)
 
 
-_GROUPS: dict[str, str] = {"pad": "box", "fader": "main", "bus": "main", "input": "input"}
-_OF_THE_CAPSULE = {"distance_m", "angle_deg", "presence", "foam"}
-_PRINCIPLES = {"moving_coil": "moving coil", "ribbon": "ribbon", "condenser": "condenser"}
+_GROUPS: dict[str, str] = {"pad": "box", "direct": "channel", "fader": "main", "bus": "main"}
 
 
 def _grouped(state: LineState) -> list[list[int]]:
@@ -106,70 +105,39 @@ def _notes(state: LineState, part: Part) -> tuple[str, ...]:
     if part.hop is None:
         return (state.route.source.figures.player,)
     hop = state.route.hops[part.hop]
-    figures = hop.device.figures
-    if part.role == "microphone" and hop.capsule is not None:
-        distance = hop.controls["distance_m"].value
-        return (_PRINCIPLES[hop.capsule.principle], f"at {float(distance or 0) * 100:.0f} cm")
-    if figures.kind == "passive_di":
-        return (f"transformer {figures.turns_ratio:g} : 1",)
-    if figures.kind == "splitter":
-        return (f"{hop.out_port} output",)
-    if figures.kind == "active_di":
-        return ("active box",)
     if isinstance(part.stage, Converter):
-        return (f"{part.stage.bit_depth} bit", f"full scale {part.stage.full_scale_dbu:+g} dBu")
-    if isinstance(figures, InterfaceFigures):
-        mode = hop.controls.get("mode")
-        return (str(mode.value) if mode else next(iter(_modes(figures, hop.in_port))),)
-    return ()
-
-
-def _modes(figures: InterfaceFigures, port: str) -> tuple[str, ...]:
-    return tuple(figures.input_at(port).modes)
+        full = number(part.stage.full_scale_dbu, sign=True)
+        return (f"{part.stage.bit_depth} bit", f"full scale {full} dBu")
+    return hop.figures.notes(hop, part.role)
 
 
 def _title(state: LineState, part: Part) -> str:
     if part.hop is None:
         return state.route.source.name
     hop = state.route.hops[part.hop]
-    if part.role == "converter":
-        return "Recorder"
-    if part.role == "input":
-        return f"Input {hop.in_port[3:]}"
-    if isinstance(hop.device.figures, MixerFigures):
-        return "Mixer main" if part.role in {"fader", "bus"} else f"Mixer {hop.in_port[3:]}"
-    return hop.device.name
+    return hop.figures.span_title(hop, part.role, hop.name)
 
 
 def _controls(state: LineState, part: Part) -> Mapping[str, Control]:
-    if part.hop is None or part.role in {"converter", "fader", "bus"}:
+    if part.hop is None:
         return {}
     hop = state.route.hops[part.hop]
-    if hop.capsule is None or isinstance(hop.device.figures, MicrophoneFigures):
-        return hop.controls
-    # A microphone that is its own recorder: where it stands is the capsule's, the rest its input's.
-    at_capsule = part.role == "microphone"
-    return {n: c for n, c in hop.controls.items() if (n in _OF_THE_CAPSULE) == at_capsule}
+    return hop.figures.controls_at(part.role, hop.controls)
 
 
 def _marks(state: LineState, part: Part) -> tuple[LevelMark, ...]:
     if part.hop is None:
         return ()
-    figures = state.route.hops[part.hop].device.figures
-    if isinstance(figures, InterfaceFigures) and isinstance(part.stage, Converter):
-        full = part.stage.full_scale_dbu
-        return (
-            LevelMark(label="clip lamp", level_dbu=full + figures.clip_lamp_dbfs),
-            LevelMark(label="signal lamp", level_dbu=full + figures.signal_lamp_dbfs),
-        )
-    if isinstance(figures, MixerFigures) and part.role == "bus":
-        return (LevelMark(label="its meter at 0", level_dbu=figures.meter_zero_dbu),)
-    return ()
+    marks = state.route.hops[part.hop].figures.marks(part.role, part.stage)
+    return tuple(LevelMark(label=label, level_dbu=level) for label, level in marks)
 
 
-@lru_cache(maxsize=1024)
 def spans_of(state: LineState) -> tuple[Span, ...]:
     """The corridor of a line; empty for one that cannot be computed."""
+    return state.once("spans", lambda: _spans(state))
+
+
+def _spans(state: LineState) -> tuple[Span, ...]:
     if state.staged is None or state.levels is None:
         return ()
     parts, levels = state.staged.parts, state.levels

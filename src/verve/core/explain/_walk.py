@@ -4,19 +4,12 @@ from __future__ import annotations
 
 import math
 
-from verve.core.chain import LineState, Part
-from verve.core.explain._figures import wording
 from verve.core.explain._pictures import noise_parts
-from verve.core.findings import Fact, level_text
-from verve.core.line import (
-    Amplifier,
-    Cable,
-    Converter,
-    Microphone,
-    Sound,
-    sound_at_microphone_db,
-)
-from verve.core.session import AcousticFigures, InterfaceFigures, Origin
+from verve.core.kind import wording
+from verve.core.line import sound_at_microphone_db
+from verve.core.network import LineState, Part
+from verve.core.stages import Amplifier, Cable, Converter, Microphone, Sound
+from verve.core.words import Fact, FactOrigin, Origin, capital, level_text
 
 
 def _source_facts(state: LineState, part: Part) -> list[Fact]:
@@ -24,19 +17,12 @@ def _source_facts(state: LineState, part: Part) -> list[Fact]:
     levels = state.levels
     assert levels is not None
     if isinstance(part.stage, Sound):
-        assert isinstance(figures, AcousticFigures)
         assert state.staged is not None
         sound, colour = part.stage, state.staged.colour
         level = sound_at_microphone_db(sound) - colour.change_db
         hop = state.route.hops[0]
         distance_m = float(hop.controls["distance_m"].value or 0.0)
-        how = (
-            f"{figures.peak_spl.hardest_db:g} dB SPL at {figures.reference_distance_m:g} m "
-            f"− 20·log₁₀({sound.distance_m:.3g} ÷ {sound.reference_distance_m:.3g}); "
-            "inverse distance law"
-        )
-        if figures.extent_m:
-            how += f", both distances with the size of what sounds, √(r² + {figures.extent_m:g}²)"
+        how = figures.fall_words(sound.distance_m, sound.reference_distance_m)
         label = f"Sound at {distance_m * 100:.0f} cm"
         facts = [Fact(label=label, text=f"{level:.1f} dB SPL", origin=figures.origin, how=how)]
         if abs(colour.change_db) >= 0.05:
@@ -44,7 +30,7 @@ def _source_facts(state: LineState, part: Part) -> list[Fact]:
                 Fact(
                     label="Microphone’s colour",
                     text=level_text(colour.change_db, "dB"),
-                    origin=hop.device.figures.origin,
+                    origin=hop.figures.origin,
                     how="its response on the source’s octaves: pattern, nearness, direction, "
                     "presence and foam as they are set; powers of the bands after ÷ before",
                 )
@@ -64,7 +50,7 @@ def _owner_origin(state: LineState, part: Part) -> Origin:
     hop = state.route.hops[part.hop]
     if part.role == "cable":
         return hop.cable.origin if hop.cable is not None else "assumed"
-    return hop.device.figures.origin
+    return hop.figures.origin
 
 
 def _gain_fact(state: LineState, part: Part) -> Fact:
@@ -74,15 +60,15 @@ def _gain_fact(state: LineState, part: Part) -> Fact:
     hop = state.route.hops[part.hop]
     controls = hop.controls
     is_set = "gain_db" in controls or part.role in {"fader", "bus"}
-    name = f"Input {hop.in_port[3:]}" if part.role == "input" else hop.device.name
+    name = capital(hop.port_name) if part.role == "input" else hop.name
     if part.role in {"channel", "fader", "bus"}:
-        name = f"{hop.device.name}, {part.role}"
+        name = f"{hop.name}, {part.role}"
     how = "gain as set" if is_set else "its fixed gain"
     pad = controls.get("pad_db")
     if pad is not None and pad.value:
         how += f", less the {float(pad.value):g} dB pad"
-    origin: Origin | str = "set" if is_set else hop.device.figures.origin
-    return Fact(label=name, text=level_text(stage.gain_db, "dB"), origin=origin, how=how)  # type: ignore[arg-type]
+    origin: FactOrigin = "set" if is_set else hop.figures.origin
+    return Fact(label=name, text=level_text(stage.gain_db, "dB"), origin=origin, how=how)
 
 
 def walk(state: LineState) -> tuple[Fact, ...]:
@@ -144,16 +130,15 @@ def _lost_behind(state: LineState, index: int) -> float | None:
 
 
 def _device_name(state: LineState, part: Part) -> str:
-    return state.route.source.name if part.hop is None else state.route.hops[part.hop].device.name
+    return state.route.source.name if part.hop is None else state.route.hops[part.hop].name
 
 
 def _end_facts(state: LineState, stage: Converter) -> list[Fact]:
     assert state.levels is not None
     recorder = state.route.recorder
     assert recorder is not None
-    assert isinstance(recorder.device.figures, InterfaceFigures)
     at, peak = state.levels.peak_dbu[-1], state.levels.peak_dbfs
-    origin = recorder.device.figures.origin_of("full_scale_dbu")
+    origin = recorder.figures.origin_of("full_scale_dbu")
     if at is None or peak is None:
         return []
     return [
@@ -167,7 +152,7 @@ def _end_facts(state: LineState, stage: Converter) -> list[Fact]:
             label="Full scale",
             text=level_text(stage.full_scale_dbu, "dBu"),
             origin=origin,
-            how="0 dBFS at the converter" + wording(recorder.device.figures, "full_scale_dbu"),
+            how="0 dBFS at the converter" + wording(recorder.figures, "full_scale_dbu"),
         ),
         Fact(
             label="Hardest peak",
@@ -175,25 +160,8 @@ def _end_facts(state: LineState, stage: Converter) -> list[Fact]:
             origin="computed",
             how="level at the converter less full scale",
         ),
-        _lamps(recorder.device.figures, peak),
+        *((lamps,) if (lamps := recorder.figures.lamps(peak)) is not None else ()),
     ]
-
-
-def _lamps(figures: InterfaceFigures, peak_dbfs: float) -> Fact:
-    """What the lamps of the interface show at the hardest playing."""
-    if peak_dbfs >= figures.clip_lamp_dbfs:
-        text = "both lit"
-    elif peak_dbfs >= figures.signal_lamp_dbfs:
-        text = "signal lit, clip dark"
-    else:
-        text = "both dark"
-    return Fact(
-        label="Lamps of the interface",
-        text=text,
-        origin=figures.origin_of("clip_lamp_dbfs"),
-        how=f"signal from {level_text(figures.signal_lamp_dbfs, 'dBFS', 0)}, clip from "
-        f"{level_text(figures.clip_lamp_dbfs, 'dBFS', 0)}",
-    )
 
 
 def noise_walk(state: LineState) -> tuple[Fact, ...]:

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, fields
-from functools import cache
 from typing import Final
 
 import numpy as np
@@ -70,7 +69,6 @@ def _mirrored(half: tuple[float, ...], sign: float) -> FloatArray:
     return np.array([*(sign * value for value in half), *half[-2::-1]])
 
 
-@cache
 def grid(halvings: int = 0) -> Grid:
     """The grid whose octaves are halved so many times: 70 points, 140, 280, …
 
@@ -78,6 +76,10 @@ def grid(halvings: int = 0) -> Grid:
     """
     if not 0 <= halvings <= MOST_HALVINGS:
         raise ValueError(f"halvings: must be 0 to {MOST_HALVINGS}; got {halvings}")
+    return _GRIDS[halvings]
+
+
+def _make(halvings: int) -> Grid:
     edges = _edges(halvings)
     middles, radii = (edges[1:] + edges[:-1]) / 2.0, (edges[1:] - edges[:-1]) / 2.0
     nodes = _mirrored(_KRONROD_NODES, -1.0)
@@ -105,7 +107,10 @@ def grid(halvings: int = 0) -> Grid:
     )
 
 
-@cache
+_GRIDS: Final = tuple(_make(halvings) for halvings in range(MOST_HALVINGS + 1))
+_FLAT_NOISE_A_SHARE: Final = float(_GRIDS[4].a_weights_hz.sum() / BAND_HZ)
+
+
 def flat_noise_a_share() -> float:
     """Power of flat noise after A-weighting, as a share of its power over the band: 0.624, −2.05 dB."""
-    return float(grid(4).a_weights_hz.sum() / BAND_HZ)
+    return _FLAT_NOISE_A_SHARE

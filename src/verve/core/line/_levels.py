@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from verve.core.line._quantities import Reading, tightest
-from verve.core.line._stages import Converter
+from verve.core.stages import Converter
 from verve.core.units import v2_to_dbu
 
 

@@ -19,10 +19,12 @@ from typing import Any, Final
 import numpy as np
 
 from verve.core.line._grid import flat_noise_a_share
-from verve.core.line._stages import (
+from verve.core.line._side import Branch, Driver
+from verve.core.stages import (
     Amplifier,
     Cable,
     Converter,
+    DitheredConverter,
     LineSource,
     Microphone,
     Pickup,
@@ -42,6 +44,10 @@ from verve.core.units import (
     thermal_noise_v2_per_hz,
 )
 
+FOUR_K_T = float(thermal_noise_v2_per_hz(1.0))
+"""Thermal noise of 1 Ω in V²/Hz, which is that of 1 S in A²/Hz."""
+
+LadderStage = Stage | Driver | Branch
 Spectrum = Any
 """An (n_freq,) array, or a scalar that holds for all frequencies: real or complex. The type checker
 cannot follow the algebra of such a union, so it is told nothing; the tests hold shapes and values."""
@@ -67,7 +73,7 @@ class Step:
     gain: Spectrum = WIRE
     z2_ohm: Spectrum = NOTHING
     impedance_seen: float = 1.0
-    current_noise_a2_per_hz: float = 0.0
+    current_noise_a2_per_hz: Spectrum = 0.0
     gain_noise_v2_per_hz: float = 0.0
     z2_is_noiseless: bool = False
 
@@ -86,6 +92,33 @@ class Emf:
 
 SHORT = Step(gain=0.0, impedance_seen=0.0)
 """A dead short across the line (a volume pot at zero): no signal, no noise, no impedance."""
+
+
+def looking_into(branch: Branch, hz: FloatArray) -> tuple[Spectrum, Spectrum]:
+    """Admittance that a branch puts across the line, and the noise current it sends back (A²/Hz).
+
+    Nothing behind an active stage is seen.
+
+    source: Norton along a ladder; a passive branch alone gives 4kT·Re Y (Nyquist 1928)
+    """
+    admittance: Spectrum = 0.0
+    current: Spectrum = 0.0
+    for inner in branch.branches:
+        more, noise = looking_into(inner, hz)
+        admittance, current = admittance + more, current + noise
+    for stage in reversed(branch.stages):
+        for step in reversed(following_steps(stage, hz)):
+            z1, z2, seen = step.z1_ohm, step.z2_ohm, step.impedance_seen
+            factor = 1.0 / (1.0 + admittance * z2)
+            thermal = 0.0 if step.z2_is_noiseless else FOUR_K_T * np.real(z2)
+            current = (current + np.abs(admittance) ** 2 * thermal) * np.abs(factor) ** 2 * seen
+            admittance = admittance * factor * seen + step.y_s
+            current = current + FOUR_K_T * np.real(step.y_s) + step.current_noise_a2_per_hz
+            factor = 1.0 / (1.0 + admittance * z1)
+            current = current + np.abs(admittance) ** 2 * FOUR_K_T * np.real(z1)
+            current = current * np.abs(factor) ** 2
+            admittance = admittance * factor
+    return admittance, current
 
 
 def high_pass(hz: FloatArray, corner_hz: float | None, order: int) -> ComplexArray | float:
@@ -152,10 +185,13 @@ def _pickup(stage: Pickup, hz: FloatArray) -> tuple[Emf, tuple[Step, ...]]:
 
 
 def source_circuit(
-    stages: tuple[Stage, ...], index: int, hz: FloatArray
+    stages: tuple[LadderStage, ...], index: int, hz: FloatArray
 ) -> tuple[Emf, tuple[Step, ...]]:
     """What a line begins with: its EMF and what stands behind it."""
     stage = stages[index]
+    if isinstance(stage, Driver):
+        step = Step(z2_ohm=stage.output_impedance_ohm, z2_is_noiseless=True)
+        return Emf(voltage_v_rms=1.0), (step,)
     if isinstance(stage, Microphone):
         sound = stages[index - 1]
         assert isinstance(sound, Sound)
@@ -195,8 +231,13 @@ def _amplifier(stage: Amplifier, hz: FloatArray) -> Step:
     )
 
 
-def following_steps(stage: Stage, hz: FloatArray) -> tuple[Step, ...]:
+def following_steps(stage: LadderStage, hz: FloatArray) -> tuple[Step, ...]:
     """The ladder of a stage that is no source, from its input to its output."""
+    if isinstance(stage, Branch):
+        admittance, current = looking_into(stage, hz)
+        # What its resistors make is 4kT·Re Y already; the rest comes from active inputs in it.
+        extra = np.maximum(0.0, current - FOUR_K_T * np.real(admittance))
+        return (Step(y_s=admittance, current_noise_a2_per_hz=extra),)
     if isinstance(stage, Cable):
         capacitance = stage.length_m * stage.capacitance_f_per_m
         loop_ohm = stage.length_m * stage.resistance_ohm_per_m
@@ -220,14 +261,30 @@ def following_steps(stage: Stage, hz: FloatArray) -> tuple[Step, ...]:
     return (_amplifier(stage, hz),)
 
 
+def quantisation_v2_per_hz(stage: Converter) -> float:
+    """What rounding to its bits makes, with dither where it has some, as a flat density at its terminals.
+
+    source: ideal quantisation 6.0206·bits + 1.7609 dB below a full-scale sine (step²/12); with triangular
+    dither three times that power (Lipshitz, Wannamaker & Vanderkooy, JAES 40, 1992), to half the rate
+    """
+    full_scale_v2 = dbu_to_v_rms(stage.full_scale_dbu) ** 2
+    ideal = full_scale_v2 * 10.0 ** (-(6.0206 * stage.bit_depth + 1.7609) / 10.0)
+    if isinstance(stage, DitheredConverter):
+        return float(3.0 * ideal / (stage.dither_rate_hz / 2.0))
+    return float(ideal / BAND_HZ)
+
+
+def quantisation_share(stage: Converter) -> float:
+    """Part of a converter's own noise that rounding makes, 0…1."""
+    return quantisation_v2_per_hz(stage) / converter_noise_v2_per_hz(stage)
+
+
 def converter_noise_v2_per_hz(stage: Converter) -> float:
     """The converter's own noise as a flat density at its input terminals.
 
-    source: dynamic range as A-weighted; ideal quantisation 6.0206·bits + 1.7609 dB below a
-    full-scale sine (step²/12)
+    source: dynamic range as A-weighted; quantisation as below
     """
-    full_scale_v2 = dbu_to_v_rms(stage.full_scale_dbu) ** 2
-    own = full_scale_v2 * 10.0 ** (-(6.0206 * stage.bit_depth + 1.7609) / 10.0) / BAND_HZ
+    own = quantisation_v2_per_hz(stage)
     if stage.dynamic_range_dba is not None:
         own += flat_from_a_weighted(
             dbu_to_v_rms(stage.full_scale_dbu) * db_to_ratio(-stage.dynamic_range_dba)

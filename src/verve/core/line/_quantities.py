@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
 
 from verve.core.errors import InputError
 from verve.core.line._grid import MOST_HALVINGS, Grid, grid
-from verve.core.line._solve import Batch, Junction, Solution, solve_many
-from verve.core.line._stages import Amplifier, Converter, Microphone, Sound, Stage
+from verve.core.line._network import LadderStage
+from verve.core.line._solve import Batch, Junction, solve_many
+from verve.core.stages import Amplifier, Converter, Microphone, Sound
 from verve.core.units import (
     ComplexArray,
     FloatArray,
@@ -29,8 +29,31 @@ _EQUAL_DB = 1e-9
 """Two headrooms closer than this are equal: they differ by rounding alone."""
 
 
+class Solved(Protocol):
+    """A line solved at every frequency, by itself or as a way through a network.
+
+    shape: hz (n_freq,); end_noise_v2_per_hz (n_stages, n_freq)
+    """
+
+    @property
+    def stages(self) -> tuple[LadderStage, ...]:
+        """Its stages."""
+
+    @property
+    def hz(self) -> FloatArray:
+        """The frequencies."""
+
+    @property
+    def junctions(self) -> Sequence[Junction | None]:
+        """The wire behind each stage; None behind a sound."""
+
+    @property
+    def end_noise_v2_per_hz(self) -> FloatArray:
+        """Noise at the end by the stage it comes from."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _Powers:
+class Powers:
     """Powers of a solved line as plain numbers, one entry a stage, None where there is no wire.
 
     unit: V² RMS; `end` is the noise in the recording by the stage it comes from
@@ -52,9 +75,9 @@ class Reading:
     alone is a sine. The first `len(band.hz)` frequencies are the grid's.
     """
 
-    solution: Solution
+    solution: Solved
     band: Grid
-    powers: _Powers
+    powers: Powers
 
     # ── levels ────────────────────────────────────────────────────────────────────────────────
     def junction(self, at: int) -> Junction:
@@ -205,7 +228,7 @@ _RATIO_TOLERANCE = 10.0 ** (TOLERANCE_DB / 10.0) - 1.0
 
 
 def _read_many(
-    lines: Sequence[Sequence[Stage]],
+    lines: Sequence[Sequence[LadderStage]],
     extra_hz: Sequence[float],
     weights_at: Callable[[int, Grid], FloatArray],
     halvings: int = 0,
@@ -270,12 +293,12 @@ class _Sums:
             agreed &= (np.abs(fine - coarse) <= fine * _RATIO_TOLERANCE).all(axis=(1, 2))
         return agreed
 
-    def powers(self, batch: Batch, row: int) -> _Powers:
+    def powers(self, batch: Batch, row: int) -> Powers:
         """The fine sums of one line as plain numbers."""
         steps = batch.last_step[row][: len(batch.lines[row])]
         loaded, opened = self.loaded[row, :, 0].tolist(), self.opened[row, :, 0].tolist()
         noise, end = self.noise[row].tolist(), self.end[row, : len(steps)].tolist()
-        return _Powers(
+        return Powers(
             loaded_v2=tuple(None if at < 0 else loaded[at] for at in steps),
             open_v2=tuple(None if at < 0 else opened[at] for at in steps),
             noise_v2=tuple(None if at < 0 else noise[at][0] for at in steps),
@@ -285,12 +308,28 @@ class _Sums:
         )
 
 
+def solve_on(
+    lines: Sequence[Sequence[LadderStage]],
+    octave_bands_db: Sequence[tuple[float, ...]],
+    halvings: int,
+) -> tuple[Batch, Grid, bool]:
+    """Ladders solved on one grid, and whether it is fine enough for all of them.
+
+    raises: InputError if the stages of one stand in an impossible order
+    """
+    band = grid(halvings)
+    batch = solve_many(lines, band.hz)
+    weights = np.stack([octave_weights(bands, band) for bands in octave_bands_db])
+    is_fine = bool(_Sums.of(batch, band, weights).agree().all())
+    return batch, band, is_fine or halvings >= MOST_HALVINGS
+
+
 def _mean_squares(volts: ComplexArray) -> FloatArray:
     """Lines first, for one product with the weights of each line."""
     return np.asarray((volts.real**2 + volts.imag**2).swapaxes(0, 1))
 
 
-def read_at(stages: Sequence[Stage], hz: Sequence[float]) -> Reading:
+def read_at(stages: Sequence[LadderStage], hz: Sequence[float]) -> Reading:
     """Solve for sines: levels at the first of `hz`; the others follow on the frequency axis.
 
     raises: InputError if the stages stand in an impossible order
@@ -305,7 +344,7 @@ def read_at(stages: Sequence[Stage], hz: Sequence[float]) -> Reading:
 
 
 def read_spectra(
-    lines: Sequence[Sequence[Stage]], octave_bands_db: Sequence[tuple[float, ...]]
+    lines: Sequence[Sequence[LadderStage]], octave_bands_db: Sequence[tuple[float, ...]]
 ) -> list[Reading]:
     """Solve for broadband sources, each with its power by octave band, at its EMF or in the air.
 
@@ -314,7 +353,7 @@ def read_spectra(
     return _read_many(lines, (), lambda number, band: octave_weights(octave_bands_db[number], band))
 
 
-def read_spectrum(stages: Sequence[Stage], octave_bands_db: Sequence[float]) -> Reading:
+def read_spectrum(stages: Sequence[LadderStage], octave_bands_db: Sequence[float]) -> Reading:
     """The same for one line."""
     return read_spectra([stages], [tuple(octave_bands_db)])[0]
 
@@ -323,7 +362,6 @@ OCTAVE_BANDS_HZ = (31.5, 63.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000
 """Nominal mid-band frequencies, IEC 61260-1."""
 
 
-@lru_cache(maxsize=512)
 def octave_weights(octave_bands_db: tuple[float, ...], band: Grid) -> FloatArray:
     """Share of a source's power on each grid frequency; within an octave it is even per octave.
 

@@ -15,25 +15,19 @@ import numpy as np
 
 from verve.core.errors import InputError
 from verve.core.line._network import (
+    FOUR_K_T,
     NOTHING,
     WIRE,
+    LadderStage,
     Spectrum,
     Step,
     converter_noise_v2_per_hz,
     following_steps,
     source_circuit,
 )
-from verve.core.line._stages import (
-    SOURCES,
-    Converter,
-    Microphone,
-    Sound,
-    Stage,
-)
-from verve.core.units import ComplexArray, FloatArray, thermal_noise_v2_per_hz
-
-_FOUR_K_T = float(thermal_noise_v2_per_hz(1.0))
-"""Thermal noise of 1 Ω in V²/Hz, which is that of 1 S in A²/Hz."""
+from verve.core.line._side import Branch, Driver
+from verve.core.stages import SOURCES, Converter, Microphone, Sound
+from verve.core.units import ComplexArray, FloatArray
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -60,7 +54,7 @@ class Solution:
     shape: end_noise_v2_per_hz (n_stages, n_freq)
     """
 
-    stages: tuple[Stage, ...]
+    stages: tuple[LadderStage, ...]
     hz: FloatArray
     batch: Batch
     row: int
@@ -93,7 +87,7 @@ class Batch:
     last_step (n_lines, n_stages)
     """
 
-    lines: Sequence[tuple[Stage, ...]]
+    lines: Sequence[tuple[LadderStage, ...]]
     hz: FloatArray
     open_v_rms: ComplexArray
     v_rms: ComplexArray
@@ -115,14 +109,14 @@ class Batch:
         )
 
 
-def check_order(stages: Sequence[Stage], place: str = "line") -> None:
+def check_order(stages: Sequence[LadderStage], place: str = "line") -> None:
     """raises: InputError if the stages stand in an order that cannot be."""
     if not stages:
         raise InputError(place, "must have at least one stage")
     last = len(stages) - 1
     for index, stage in enumerate(stages):
         here = f"{place}[{index}]"
-        if (index == 0) != isinstance(stage, SOURCES):
+        if (index == 0) != isinstance(stage, (*SOURCES, Driver)):
             rule = "must be a source" if index == 0 else "must not be a source, only the first is"
             raise InputError(here, rule, stage.stage)
         if isinstance(stage, Converter) and index != last:
@@ -142,7 +136,7 @@ class _Ladders:
     on frequency; `last_step` (n_lines, n_stages), −1 where there is no junction
     """
 
-    def __init__(self, lines: Sequence[tuple[Stage, ...]], hz: FloatArray) -> None:
+    def __init__(self, lines: Sequence[tuple[LadderStage, ...]], hz: FloatArray) -> None:
         self.lines, self.hz = lines, hz
         self.n_stages = max(len(line) for line in lines)
         shape = (len(lines), self.n_stages, len(hz))
@@ -153,7 +147,9 @@ class _Ladders:
         self.count = max(len(ladder) for ladder in steps)
         sizes = (self.count, len(lines))
         self.owner = np.zeros(sizes, dtype=int)
-        self.seen, self.current2 = np.ones(sizes), np.zeros(sizes)
+        self.seen = np.ones(sizes)
+        has_branches = any(isinstance(stage, Branch) for line in lines for stage in line)
+        self.current2 = np.zeros((*sizes, len(hz) if has_branches else 1))
         self.gain_noise2, self.z2_noise = np.zeros(sizes), np.ones(sizes)
         self.z1, self.y, self.gain, self.z2 = (
             np.full((*sizes, len(hz)), fill, dtype=complex) for fill in (0.0, 0.0, 1.0, 0.0)
@@ -162,7 +158,7 @@ class _Ladders:
             for at, (owner, step) in enumerate(ladder):
                 self._put(at, row, owner, step)
 
-    def _ladder(self, row: int, line: tuple[Stage, ...]) -> list[tuple[int, Step]]:
+    def _ladder(self, row: int, line: tuple[LadderStage, ...]) -> list[tuple[int, Step]]:
         begin = 1 if isinstance(line[0], Sound) else 0
         emf, steps = source_circuit(line, begin, self.hz)
         self.emf[row] = emf.voltage_v_rms
@@ -217,17 +213,17 @@ def _looking_right(
         z1, z2 = ladders.z1[at], ladders.z2[at]
         through = ladders.seen[at][:, None]
         factor = 1.0 / (1.0 + admittance * z2)
-        thermal = _FOUR_K_T * z2.real * ladders.z2_noise[at][:, None]
+        thermal = FOUR_K_T * z2.real * ladders.z2_noise[at][:, None]
         current = (current + _power(admittance) * thermal) * _power(factor) * through
         admittance = admittance * factor * through + ladders.y[at]
         current = current + current_noise[at]
         factor = 1.0 / (1.0 + admittance * z1)
-        current = (current + _power(admittance) * (_FOUR_K_T * z1.real)) * _power(factor)
+        current = (current + _power(admittance) * (FOUR_K_T * z1.real)) * _power(factor)
         admittance = admittance * factor
     return seen, currents
 
 
-def solve_many(lines: Sequence[Sequence[Stage]], hz: FloatArray) -> Batch:
+def solve_many(lines: Sequence[Sequence[LadderStage]], hz: FloatArray) -> Batch:
     """Signal and noise at every junction of several lines, on one frequency axis.
 
     shape: hz (n_freq,)
@@ -244,7 +240,7 @@ def solve_many(lines: Sequence[Sequence[Stage]], hz: FloatArray) -> Batch:
     load = np.array(
         [[1.0 / end.input_impedance_ohm if isinstance(end, Converter) else 0.0] for end in ends]
     )
-    current_noise = _FOUR_K_T * ladders.y.real + ladders.current2[:, :, None]
+    current_noise = FOUR_K_T * ladders.y.real + ladders.current2
     seen, currents = _looking_right(ladders, load, current_noise)
     emf, noise = ladders.emf, ladders.noise
     impedance: ComplexArray = np.zeros_like(emf)
@@ -257,10 +253,10 @@ def solve_many(lines: Sequence[Sequence[Stage]], hz: FloatArray) -> Batch:
         impedance = impedance + z1
         factor = 1.0 / (1.0 + impedance * ladders.y[at])
         through = factor * gain
-        noise[rows, owner] += _FOUR_K_T * z1.real + _power(impedance) * current_noise[at]
+        noise[rows, owner] += FOUR_K_T * z1.real + _power(impedance) * current_noise[at]
         noise *= _power(through)[:, None, :]
         noise[rows, owner] += ladders.gain_noise2[at][:, None] * _power(gain) + (
-            _FOUR_K_T * z2.real * ladders.z2_noise[at][:, None]
+            FOUR_K_T * z2.real * ladders.z2_noise[at][:, None]
         )
         emf = emf * through
         impedance = impedance * factor * ladders.seen[at][:, None] + z2
@@ -286,6 +282,6 @@ def solve_many(lines: Sequence[Sequence[Stage]], hz: FloatArray) -> Batch:
     )
 
 
-def solve(stages: Sequence[Stage], hz: FloatArray) -> Solution:
+def solve(stages: Sequence[LadderStage], hz: FloatArray) -> Solution:
     """Signal and noise at every junction of one line; see `solve_many`."""
     return solve_many([stages], hz).line(0)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from verve.core.findings import Fact, Finding, Remedy
+from verve.core.findings import Finding, Remedy
 from verve.core.monitor._latency import RoundTrip, round_trip_ms
 from verve.core.session import Audio
+from verve.core.words import Fact
 
 LARGEST_UNNOTICED_MS = 12.0
 """Above about this, players feel the delay (typical; singers notice less)."""
@@ -46,8 +47,8 @@ def findings(audio: Audio) -> list[Finding]:
                 title="The headphones are late",
                 brief="late in the headphones",
                 cost=f"What is played comes back {delay_ms:.0f} ms later, and throws the player off.",
-                advice=f"Record with {_RECORDING_FRAMES} frames; go back up for mixing.",
-                remedy=Remedy(label=f"Use {_RECORDING_FRAMES} frames", audio=better),
+                to_do=f"Record with {_RECORDING_FRAMES} frames; go back up for mixing.",
+                offered=Remedy(label=f"Use {_RECORDING_FRAMES} frames", audio=better),
                 facts=round_trip_facts(audio),
             )
         )
@@ -62,8 +63,8 @@ def findings(audio: Audio) -> list[Finding]:
                 title="The recorder writes 16 bits",
                 brief="16 bits",
                 cost="A quiet take raised later brings up the recorder’s own noise, 98 dB down.",
-                advice="Record with 24 bits; the files grow by half.",
-                remedy=Remedy(label="Use 24 bits", audio=better),
+                to_do="Record with 24 bits; the files grow by half.",
+                offered=Remedy(label="Use 24 bits", audio=better),
             )
         )
     return found

@@ -1,23 +1,22 @@
 """What a pass needs, what is missing for it, the ways out, what gear would change, the computer."""
 
+from verve.core.needs._answer import Answered, answer
 from verve.core.needs._computer import Check, checks_of, stream_mb_per_s
 from verve.core.needs._microphones import MicrophoneRow, microphone_rows
 from verve.core.needs._needs import Need, needs_of, spare_devices
 from verve.core.needs._outs import WayOut, ways_out
-from verve.core.needs._worth import Worth, by_money, worth_of
 
 __all__ = [
+    "Answered",
     "Check",
     "MicrophoneRow",
     "Need",
     "WayOut",
-    "Worth",
-    "by_money",
+    "answer",
     "checks_of",
     "microphone_rows",
     "needs_of",
     "spare_devices",
     "stream_mb_per_s",
     "ways_out",
-    "worth_of",
 ]

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from verve.core.session import Audio, Computer, InterfaceFigures
+from verve.core.kind import DeviceFigures
+from verve.core.session import Audio, Computer
 
 LEAST_MEMORY_GB = 8.0
 """Below it, recording with a few effects gets tight (typical)."""
@@ -43,7 +44,7 @@ def checks_of(
     tracks: int,
     audio: Audio,
     computer: Computer,
-    interface: InterfaceFigures | None,
+    interface: DeviceFigures | None,
     phantom_ma: float,
 ) -> tuple[Check, ...]:
     """Disk, transfer, memory, socket and bus power."""
@@ -79,18 +80,20 @@ def checks_of(
     return tuple(found)
 
 
-def _interface(figures: InterfaceFigures, computer: Computer, phantom_ma: float) -> list[Check]:
+def _interface(figures: DeviceFigures, computer: Computer, phantom_ma: float) -> list[Check]:
     words = {"usb_a": "USB A", "usb_c": "USB C"}
-    sockets = computer.sockets
+    sockets, plug = computer.sockets, figures.computer_plug()
+    if plug is None:
+        return []
     found = [
         Check(
             label="The interface’s plug",
-            text=words[figures.host_plug],
-            is_well=None if not sockets else figures.host_plug in sockets,
+            text=words[plug],
+            is_well=None if not sockets else plug in sockets,
             how="the computer has " + (", ".join(words[s] for s in sockets) or "unknown sockets"),
         )
     ]
-    if figures.is_bus_powered:
+    if figures.is_powered_by_computer():
         phantom_mw = 48.0 * phantom_ma / _PHANTOM_EFFICIENCY
         total_mw = _EVERYTHING_ELSE_MW + phantom_mw
         found.append(

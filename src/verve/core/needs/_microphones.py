@@ -6,15 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from verve.core.catalogue import catalogue
-from verve.core.session import (
-    InterfaceFigures,
-    KitItem,
-    MicrophoneFigures,
-    Part,
-    PreampFigures,
-    Session,
-)
-from verve.core.way import Rated, rate, signals_of, stock_of, ways_of
+from verve.core.connections import Rated, rate, signals_of, stock_of, ways_of
+from verve.core.session import KitItem, Part, Session
 
 _RECORDER = "interface_eight"
 """What a session without an interface is compared with."""
@@ -36,7 +29,7 @@ class MicrophoneRow:
 
 def _recorder(session: Session) -> KitItem:
     for item in session.kit:
-        if isinstance(item.device, InterfaceFigures) and item.quantity:
+        if item.device is not None and item.device.records and item.quantity:
             return item
     entry = catalogue().devices[_RECORDER]
     return KitItem(id="compared_with", name=entry.name, device=entry.figures)
@@ -44,13 +37,15 @@ def _recorder(session: Session) -> KitItem:
 
 def _microphones(session: Session) -> list[KitItem]:
     own = [
-        item for item in session.kit if isinstance(item.device, MicrophoneFigures) and item.quantity
+        item
+        for item in session.kit
+        if item.device is not None and item.device.use == "microphone" and item.quantity
     ]
-    known = {item.device.entry for item in own if isinstance(item.device, MicrophoneFigures)}
+    known = {item.device.entry for item in own if item.device is not None}
     typical = [
         KitItem(id=f"typical_{key}", name=entry.name, device=entry.figures)
         for key, entry in catalogue().devices.items()
-        if isinstance(entry.figures, MicrophoneFigures) and key not in known
+        if entry.figures.use == "microphone" and key not in known
     ]
     return own + typical
 
@@ -59,7 +54,7 @@ def _needs(rated: Rated) -> str:
     wants = []
     if rated.way.power == "needs":
         wants.append("phantom power")
-    if any(isinstance(box.figures, PreampFigures) for box in rated.way.boxes):
+    if any(box.figures.use == "inline_preamp" for box in rated.way.boxes):
         wants.append("an inline preamp")
     return " and ".join(wants) or "nothing"
 
@@ -77,7 +72,11 @@ def microphone_rows(
     (signal,) = signals_of([wanted])
     items = _microphones(session)
     inlines = [
-        item for item in session.kit if isinstance(item.device, PreampFigures) and item.quantity
+        item
+        for item in session.kit
+        if item.device is not None
+        and item.device.use in {"inline_preamp", "preamp"}
+        and item.quantity
     ]
     recorder = _recorder(session)
     stock = stock_of([*items, *inlines, recorder])

@@ -5,17 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from verve.core.findings import Fact
-from verve.core.session import (
-    InterfaceFigures,
-    KitItem,
-    LineOutputFigures,
-    MixerFigures,
-    Part,
-    PassiveDiFigures,
-    Session,
-)
-from verve.core.way import Choice, Picked, WayIn, outputs_of_mixer
+from verve.core.connections import Choice, Picked, WayIn
+from verve.core.kind import DeviceFigures
+from verve.core.session import KitItem, Part, Session
+from verve.core.words import Fact
 
 _FEEDS_OF_SPLITTER = 4
 _WITHOUT_STAND = {"condenser_clip", "boundary", "usb_microphone"}
@@ -64,17 +57,23 @@ def _names(choices: Sequence[Choice]) -> str:
     return ", ".join(choice.signal.name for choice in choices) or "none"
 
 
-def _recorder(way: WayIn) -> InterfaceFigures | None:
+def _recorder(way: WayIn) -> DeviceFigures | None:
     if not way.choices:
         return None
-    figures = way.choices[0].rated.way.recorder.figures
-    assert isinstance(figures, InterfaceFigures)
-    return figures
+    return way.choices[0].rated.way.recorder.figures
+
+
+def _phantom_at(figures: DeviceFigures | None, port: str) -> bool:
+    return figures is not None and figures.phantom_switch(port) is not None
+
+
+def _takes(figures: DeviceFigures | None, port: str, mode: str) -> bool:
+    return figures is not None and mode in figures.modes(port)
 
 
 def _inputs(way: WayIn) -> list[Need]:
     figures = _recorder(way)
-    sockets = () if figures is None else figures.inputs
+    sockets = () if figures is None else figures.input_ports()
     is_there = figures is not None and way.choices[0].rated.way.recorder.count > 0
     choices = way.choices
     powered = [c for c in choices if c.rated.way.power == "needs"]
@@ -90,7 +89,7 @@ def _inputs(way: WayIn) -> list[Need]:
             key="phantom",
             label="with phantom power",
             needed=len(powered),
-            owned=sum(s.phantom_switch is not None for s in sockets) if is_there else 0,
+            owned=sum(_phantom_at(figures, s) for s in sockets) if is_there else 0,
             how=f"condensers, active boxes and inline preamps: {_names(powered)}",
         ),
     ]
@@ -101,7 +100,7 @@ def _inputs(way: WayIn) -> list[Need]:
                 key=mode,
                 label=label,
                 needed=len(using),
-                owned=sum(mode in s.modes for s in sockets) if is_there else 0,
+                owned=sum(_takes(figures, s, mode) for s in sockets) if is_there else 0,
                 how=f"sockets that are set so: {_names(using)}",
             )
         )
@@ -113,16 +112,14 @@ def _boxes(way: WayIn) -> list[Need]:
     users: dict[str, list[str]] = {}
     for choice in way.choices:
         for box in choice.rated.way.boxes:
-            sides = outputs_of_mixer(box.figures) if isinstance(box.figures, MixerFigures) else 1
+            sides = box.figures.lines_kept_apart()
             name, needed, _ = used.get(box.id, (box.name, 0, 0))
             used[box.id] = (name, needed + 1, box.count // sides)
             users.setdefault(box.id, []).append(choice.signal.name)
     found = []
     for key, (name, needed, owned) in used.items():
         figures = next(b.figures for c in way.choices for b in c.rated.way.boxes if b.id == key)
-        count = needed
-        if isinstance(figures, MixerFigures):
-            count = -(-needed // outputs_of_mixer(figures))
+        count = -(-needed // figures.lines_kept_apart())
         how = f"for {', '.join(users[key])}"
         found.append(Need(key=key, label=name, needed=count, owned=owned, how=how))
     return found
@@ -169,7 +166,7 @@ def _stands(way: WayIn, kit: Sequence[KitItem]) -> list[Need]:
 def _feeds(way: WayIn, parts: Sequence[Part], kit: Sequence[KitItem]) -> Need:
     people = sorted({part.performer or part.name for part in parts})
     figures = _recorder(way)
-    own = 0 if figures is None else figures.headphone_feeds
+    own = 0 if figures is None else figures.headphone_sockets()
     splitters = _count(kit, ("headphone_splitter",))
     return Need(
         key="feeds",
@@ -204,9 +201,7 @@ def _cables(way: WayIn) -> list[Need]:
 def _hum(way: WayIn, kit: Sequence[KitItem]) -> list[Need]:
     """Mains-powered outputs straight into a socket can hum; a transformer between them helps."""
     outputs = [
-        c
-        for c in way.choices
-        if isinstance(c.signal.figures, LineOutputFigures) and not c.rated.way.boxes
+        c for c in way.choices if "line" in c.signal.figures.direct_modes and not c.rated.way.boxes
     ]
     if not outputs:
         return []
@@ -214,7 +209,7 @@ def _hum(way: WayIn, kit: Sequence[KitItem]) -> list[Need]:
     owned = sum(
         item.quantity
         for item in kit
-        if isinstance(item.device, PassiveDiFigures) and item.id not in used
+        if item.device is not None and item.device.isolates and item.id not in used
     )
     return [
         Need(
@@ -246,13 +241,13 @@ def needs_of(session: Session, parts: Sequence[Part], way: WayIn) -> tuple[Need,
 def _adapters(session: Session, way: WayIn) -> list[Need]:
     figures = _recorder(way)
     sockets = session.computer.sockets
-    if figures is None or not sockets or figures.host_plug in sockets:
+    if figures is None or not sockets or figures.computer_plug() in sockets:
         return []
     words = {"usb_a": "USB A", "usb_c": "USB C"}
     return [
         Need(
             key="host_plug",
-            label=f"Adapter, {words[figures.host_plug]} to {words[sockets[0]]}",
+            label=f"Adapter, {words[figures.computer_plug() or sockets[0]]} to {words[sockets[0]]}",
             needed=1,
             owned=_count(session.kit, ("plug_c_a",)),
             how="the interface’s plug fits no socket of the computer",
@@ -270,6 +265,6 @@ def spare_devices(session: Session, way: WayIn) -> Mapping[str, int]:
         item.name: item.quantity - used.get(item.id, 0)
         for item in session.kit
         if item.device is not None
-        and not isinstance(item.device, InterfaceFigures)
+        and not item.device.records
         and item.quantity > used.get(item.id, 0)
     }

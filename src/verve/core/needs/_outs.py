@@ -6,6 +6,7 @@ import itertools
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from verve.core.connections import Problem, WayIn, problem_of, solve
 from verve.core.errors import CancelledError
 from verve.core.session import (
     Part,
@@ -17,7 +18,6 @@ from verve.core.session import (
     change_part,
     split_pass,
 )
-from verve.core.way import Problem, WayIn, problem_of, solve
 
 _MOST_TRIES = 240
 """Splits tried before one says that none was found; each takes about a twentieth of a second."""

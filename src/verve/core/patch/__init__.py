@@ -1,16 +1,6 @@
-"""What is connected to what: what can be wrong with it, what fits, and every stage in words."""
+"""What is connected to what: what can be wrong with it, and every stage in words."""
 
-from verve.core.patch._findings import findings
-from verve.core.patch._plugs import PLUG_WORDS, Port, input_plug, output_plug, ports_of
-from verve.core.patch._texts import StageText, stage_texts
+from verve.core.patch._findings import arriving_level, findings
+from verve.core.patch._texts import StageText, cable_text, stage_texts
 
-__all__ = [
-    "PLUG_WORDS",
-    "Port",
-    "StageText",
-    "findings",
-    "input_plug",
-    "output_plug",
-    "ports_of",
-    "stage_texts",
-]
+__all__ = ["StageText", "arriving_level", "cable_text", "findings", "stage_texts"]

@@ -4,36 +4,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from functools import lru_cache
 
 import numpy as np
 
-from verve.core.chain import LineState
-from verve.core.findings import Fact, Finding, Remedy
-from verve.core.session import (
-    ActiveDiFigures,
-    Change,
-    Control,
-    Hop,
-    LineOutputFigures,
-    MicrophoneFigures,
-    MixerFigures,
-    PassiveDiFigures,
-    PedalFigures,
-    PickupFigures,
-    PiezoFigures,
-    PreampFigures,
-    SplitterFigures,
-    current_mode,
-    device_controls,
-    input_figures,
-    mode_figures,
-    source_controls,
-)
+from verve.core.findings import Finding, Remedy
+from verve.core.kind import Control, Level, Mode, ModeFigures
+from verve.core.network import LineState, devices_in_need
+from verve.core.session import Change, source_controls
 from verve.core.units import db_to_ratio
+from verve.core.words import Fact, article, ohm_text
 
 _HIGH_IMPEDANCE_OHM = 300_000.0
-_UNITY_DB = 0.5
 _FULL = 0.98
 
 
@@ -43,8 +24,20 @@ def _change(control: Control, value: float | str) -> Change:
 
 def _incomplete(state: LineState) -> Finding:
     route = state.route
-    last = route.hops[-1].device.name
+    last = route.hops[-1].name
     mismatch = state.staged is None
+    if not route.has_source:
+        first = route.hops[0].name
+        return Finding(
+            rule="not_connected",
+            severity="stop",
+            step="patch",
+            line=state.line.id,
+            title=f"Nothing feeds {state.line.name}",
+            brief="nothing feeds it",
+            cost=f"Nothing is recorded: no source is connected to {first}.",
+            to_do=f"Connect a source to {first}, or remove the line.",
+        )
     if mismatch:
         cost = "Nothing can be computed or recorded: a sound needs a microphone, a signal a cable."
     else:
@@ -57,7 +50,7 @@ def _incomplete(state: LineState) -> Finding:
         title=f"{state.line.name} does not reach the recorder",
         brief="not connected",
         cost=cost,
-        advice=f"Connect {last} to a free input, or remove the line.",
+        to_do=f"Connect {last} to a free input, or remove the line.",
     )
 
 
@@ -82,14 +75,14 @@ def _loaded(state: LineState) -> Finding | None:
     figures = state.route.source.figures
     if recorder is None or state.reading is None or len(state.route.hops) != 1:
         return None
-    if not isinstance(figures, PickupFigures | PiezoFigures):
+    mode = recorder.mode_figures
+    if not figures.needs_high_impedance or mode is None:
         return None
-    mode = mode_figures(recorder.device, recorder.in_port)
     if mode.input_impedance_ohm >= _HIGH_IMPEDANCE_OHM:
         return None
     loss_db = state.reading.loss_db(0) or 0.0
     treble, bass = _edge_hz(state, upwards=True), _edge_hz(state, upwards=False)
-    if isinstance(figures, PiezoFigures):
+    if figures.fades_in_bass:
         tone = f"thin: nothing below {bass:.0f} Hz" if bass and bass > 40 else "quiet"
     else:
         tone = f"dull: treble gone above {treble / 1000.0:.1f} kHz" if treble else "quiet and flat"
@@ -100,7 +93,7 @@ def _loaded(state: LineState) -> Finding | None:
         remedy = Remedy(
             label="Switch to instrument input", changes=(_change(control, "instrument"),)
         )
-        advice = f"Switch {recorder.device.name}, input {recorder.in_port[3:]}, to instrument."
+        advice = f"Switch {recorder.place}, to instrument."
     return Finding(
         rule="pickup_loaded",
         severity="mend",
@@ -109,14 +102,14 @@ def _loaded(state: LineState) -> Finding | None:
         title=f"{state.line.name} is loaded by the wrong kind of input",
         brief=tone.split(":")[0] + ": loaded by the input",
         cost=f"It sounds {tone}, and {loss_db:.0f} dB are lost.",
-        advice=advice,
-        remedy=remedy,
+        to_do=advice,
+        offered=remedy,
         size_db=loss_db,
         facts=(
             Fact(
                 label="Input impedance",
-                text=f"{mode.input_impedance_ohm / 1000.0:g} kΩ",
-                origin=recorder.device.figures.origin,
+                text=ohm_text(mode.input_impedance_ohm),
+                origin=recorder.figures.origin,
             ),
             Fact(
                 label="Lost to loading",
@@ -128,56 +121,92 @@ def _loaded(state: LineState) -> Finding | None:
     )
 
 
-def _level_class(hop: Hop | None, state: LineState) -> str:
-    """What kind of level arrives behind a hop: microphone or line."""
-    if hop is None:
-        is_line = isinstance(state.route.source.figures, LineOutputFigures)
-        return "line" if is_line else "instrument"
-    figures = hop.device.figures
-    if isinstance(figures, PedalFigures):
-        return "instrument"
-    if isinstance(
-        figures, MicrophoneFigures | PassiveDiFigures | ActiveDiFigures | SplitterFigures
+_LINE_FROM_DBU = -24.0
+"""Hardest peaks above this are line level, below it microphone level (typical)."""
+_INSTRUMENT_FROM_OHM = 5_000.0
+"""A source of more than this at 1 kHz wants a high impedance (typical)."""
+_LOUDSPEAKER_FROM_DBU, _LOUDSPEAKER_TO_OHM = 24.0, 50.0
+"""More than line outputs give, from next to no impedance: what drives a loudspeaker (typical)."""
+_USABLE_DBFS = (-20.0, -3.0)
+"""Where the hardest peak must be able to arrive for an input to be of use."""
+
+
+def arriving_level(state: LineState) -> Level | None:
+    """At which level a line arrives at its recorder, by its voltage and impedance; None for no signal."""
+    levels, staged, recorder = state.levels, state.staged, state.route.recorder
+    if levels is None or staged is None or recorder is None or state.reading is None:
+        return None
+    at = staged.index(recorder.owner, "input")
+    if at is None:
+        return None
+    while at > 0 and (
+        at == staged.index(recorder.owner, "input") or staged.parts[at].role == "cable"
     ):
-        return "microphone"
-    if isinstance(figures, PreampFigures):
-        is_inline = figures.gain_min_db == figures.gain_max_db
-        return "microphone" if is_inline else "line"
-    return "line"
+        at -= 1
+    opened = levels.open_peak_dbu[at]
+    if opened is None:
+        return None
+    hz = state.reading.band.hz
+    reference = int(np.abs(hz - 1000.0).argmin())
+    impedance = np.broadcast_to(
+        np.asarray(state.reading.junction(at).source_impedance_ohm), hz.shape
+    )
+    ohm = float(np.abs(impedance[reference]))
+    if opened >= _LOUDSPEAKER_FROM_DBU and ohm <= _LOUDSPEAKER_TO_OHM:
+        return "loudspeaker"
+    if ohm >= _INSTRUMENT_FROM_OHM:
+        return "instrument"
+    return "line" if opened >= _LINE_FROM_DBU else "microphone"
+
+
+def _can_take(mode: ModeFigures, pads_db: Sequence[float], at_0_db_dbfs: float) -> bool:
+    """Whether an input in a mode can bring a peak, which arrives so high with no gain, where it is of use."""
+    low, high = _USABLE_DBFS
+    lowest = mode.gain_min_db - max(pads_db, default=0.0)
+    return at_0_db_dbfs + lowest <= high and at_0_db_dbfs + mode.gain_max_db >= low
 
 
 def _wrong_mode(state: LineState) -> Finding | None:
-    """Microphone level in a line input, or line level in a microphone input."""
-    recorder = state.route.recorder
-    if recorder is None:
+    """Microphone level in a line input, or line level that a microphone input cannot take."""
+    recorder, arrives, peak = state.route.recorder, arriving_level(state), state.peak_dbfs
+    if recorder is None or recorder.capsule is not None or peak is None:
         return None
-    if recorder.capsule is not None:
+    mode, gain = recorder.mode, recorder.controls.get("gain_db")
+    modes = recorder.figures.modes(recorder.in_port)
+    if mode is None or gain is None or arrives not in {"microphone", "line"} or arrives == mode:
         return None
-    before = state.hops_before_recorder()
-    arrives = _level_class(before[-1] if before else None, state)
-    mode = current_mode(recorder.device, recorder.in_port)
-    if arrives == mode or arrives == "instrument" or (arrives == "line" and mode == "instrument"):
+    pad = recorder.controls.get("pad_db")
+    pads_db = recorder.figures.pads_at(recorder.in_port)
+    no_gain = peak - float(gain.value or 0.0) + (0.0 if pad is None else float(pad.value or 0.0))
+    if arrives == "line" and (
+        mode == "instrument"
+        or devices_in_need(state.route)
+        or _can_take(modes[mode], pads_db, no_gain)
+    ):
         return None
-    modes = input_figures(recorder.device, recorder.in_port).modes
+    fitting: Mode = "line" if arrives == "line" else "microphone"
+    if mode == "instrument" and _can_take(modes[mode], pads_db, no_gain):
+        return None
     control = recorder.controls.get("mode")
     remedy = None
-    if arrives in modes and control is not None:
-        remedy = Remedy(label=f"Switch to {arrives} input", changes=(_change(control, arrives),))
+    if fitting in modes and control is not None:
+        remedy = Remedy(label=f"Switch to {fitting} input", changes=(_change(control, fitting),))
     if arrives == "line":
         cost = "The input is far too sensitive: it clips, or sits at the very end of its knob."
     else:
         cost = "The input is far too insensitive: the take is quiet, and hisses when raised."
-    where = f"{recorder.device.name}, input {recorder.in_port[3:]},"
     return Finding(
         rule="wrong_mode",
         severity="mend",
         step="patch",
         line=state.line.id,
-        title=f"{state.line.name} brings {arrives} level into a {mode} input",
+        title=f"{state.line.name} brings {arrives} level into {article(mode)} input",
         brief=f"{arrives} level into {mode} input",
         cost=cost,
-        advice=f"Switch {where} to {arrives}." if remedy else f"Move it to a {arrives} input.",
-        remedy=remedy,
+        to_do=f"Switch {recorder.place}, to {fitting}."
+        if remedy
+        else f"Move it to {article(fitting)} input.",
+        offered=remedy,
     )
 
 
@@ -193,62 +222,13 @@ def _volume_down(state: LineState) -> Finding | None:
                 title=f"{source.name}: its own volume is not full up",
                 brief="instrument volume down",
                 cost="Level is thrown away before the first cable; every later noise weighs more.",
-                advice="Turn the instrument full up and take the gain back instead.",
-                remedy=Remedy(label="Turn it full up", changes=(_change(control, 1.0),)),
+                to_do="Turn the instrument full up and take the gain back instead.",
+                offered=Remedy(label="Turn it full up", changes=(_change(control, 1.0),)),
                 facts=(
                     Fact(label="Volume", text=f"{float(control.value or 0):.0%}", origin="set"),
                 ),
             )
     return None
-
-
-def _faders(state: LineState) -> list[Finding]:
-    found = []
-    for hop in state.route.hops:
-        if not isinstance(hop.device.figures, MixerFigures):
-            continue
-        for control in device_controls(hop.device):
-            off_db = float(control.value or 0.0) if control.name == "fader_db" else 0.0
-            if control.channel in {hop.in_port, "main"} and abs(off_db) > _UNITY_DB:
-                found.append(
-                    Finding(
-                        rule="fader_off_unity",
-                        severity="know",
-                        step="stage",
-                        line=state.line.id,
-                        title=f"{hop.device.name}: {control.said} is off unity",
-                        brief=f"{control.said} off unity",
-                        cost="Level is lost or won at the wrong place; the trim should do the work.",
-                        advice=f"Put the {control.said} to 0 dB and set the trim.",
-                        remedy=Remedy(label="Put it to 0 dB", changes=(_change(control, 0.0),)),
-                        size_db=abs(off_db),
-                    )
-                )
-    return found
-
-
-def _preamp_behind_mixer(state: LineState) -> Finding | None:
-    if not any(isinstance(hop.device.figures, MixerFigures) for hop in state.route.hops):
-        return None
-    gain = state.recorder_controls().get("gain_db")
-    trim = state.level_control()
-    if gain is None or trim is None or float(gain.value or 0.0) <= gain.minimum + _UNITY_DB:
-        return None
-    surplus_db = float(gain.value or 0.0) - gain.minimum
-    new_trim_db = trim.clamped(float(trim.value or 0.0) + surplus_db)
-    changes = (_change(gain, gain.minimum), _change(trim, new_trim_db))
-    return Finding(
-        rule="preamp_behind_mixer",
-        severity="mend",
-        step="stage",
-        line=state.line.id,
-        title=f"{state.line.name}: two preamps do one job",
-        brief="two preamps in a row",
-        cost=f"{surplus_db:.0f} dB are won behind the mixer, with the mixer’s noise.",
-        advice="Keep the interface at its lowest and let the mixer’s trim do the work.",
-        remedy=Remedy(label="Move the gain to the mixer", changes=changes),
-        size_db=surplus_db,
-    )
 
 
 def _shared_inputs(states: Sequence[LineState]) -> list[Finding]:
@@ -258,7 +238,7 @@ def _shared_inputs(states: Sequence[LineState]) -> list[Finding]:
         recorder = state.route.recorder
         if recorder is None:
             continue
-        key = f"{recorder.device.id}:{recorder.in_port}"
+        key = recorder.link.end
         if key in seen:
             other = seen[key].line
             found.append(
@@ -271,7 +251,7 @@ def _shared_inputs(states: Sequence[LineState]) -> list[Finding]:
                     title=f"{state.line.name} and {other.name} end in one input",
                     brief=f"mixed with {other.name}",
                     cost="They are recorded as one and can never be balanced apart.",
-                    advice="Pan them apart, or give one of them an input of its own.",
+                    to_do="Pan them apart, or give one of them an input of its own.",
                 )
             )
         seen.setdefault(key, state)
@@ -284,15 +264,15 @@ _LOWEST_BASS_HZ = 50.0
 
 def _bass_thin(state: LineState) -> Finding | None:
     """A piezo and the resistance it looks into are a low cut: its corner may lie within the music."""
-    figures = state.route.source.figures
-    if not isinstance(figures, PiezoFigures) or state.reading is None:
+    own_f = state.route.source.figures.capacitance_of_source_f()
+    if own_f is None or state.reading is None:
         return None
     junction = state.reading.junction(0)
     hz = state.reading.band.hz
     at = int(np.abs(hz - 100.0).argmin())
     load = np.broadcast_to(np.asarray(junction.load_admittance_s), hz.shape)[at]
     conductance = float(load.real)
-    capacitance = figures.capacitance_f + float(load.imag) / (2.0 * math.pi * float(hz[at]))
+    capacitance = own_f + float(load.imag) / (2.0 * math.pi * float(hz[at]))
     corner_hz = conductance / (2.0 * math.pi * capacitance)
     if corner_hz <= _LOWEST_BASS_HZ:
         return None
@@ -305,7 +285,7 @@ def _bass_thin(state: LineState) -> Finding | None:
         title=f"{state.line.name} loses its bass below {corner_hz:.0f} Hz",
         brief=f"bass ends at {corner_hz:.0f} Hz",
         cost="A piezo into too small a resistance is a low cut; nothing later brings it back well.",
-        advice="A DI box made for piezo pickups, with 10 MΩ or so, keeps the bass.",
+        to_do="A DI box made for piezo pickups, with 10 MΩ or so, keeps the bass.",
         size_db=corner_hz / _LOWEST_BASS_HZ,
         facts=(
             Fact(
@@ -328,11 +308,11 @@ def _recorders(states: Sequence[LineState]) -> list[Finding]:
     by_device: dict[str, list[LineState]] = {}
     for state in states:
         if state.route.recorder is not None:
-            by_device.setdefault(state.route.recorder.device.id, []).append(state)
+            by_device.setdefault(state.route.recorder.owner, []).append(state)
     if len(by_device) < 2:
         return []
     hops = [group[0].route.recorder for group in by_device.values()]
-    names = [hop.device.name for hop in hops if hop is not None]
+    names = [hop.name for hop in hops if hop is not None]
     others = [state.line.id for group in list(by_device.values())[1:] for state in group]
     drift_ms = _CLOCK_PPM * 1e-6 * 60_000.0
     return [
@@ -346,7 +326,7 @@ def _recorders(states: Sequence[LineState]) -> list[Finding]:
             brief="on another recorder",
             cost=f"Most recorders take one device at a time. With clocks of their own they also part by "
             f"about {drift_ms:.0f} ms a minute.",
-            advice="Bring all lines of one pass into one device, or record them one after the other.",
+            to_do="Bring all lines of one pass into one device, or record them one after the other.",
             facts=(
                 Fact(
                     label="Clocks part by",
@@ -359,7 +339,6 @@ def _recorders(states: Sequence[LineState]) -> list[Finding]:
     ]
 
 
-@lru_cache(maxsize=1024)
 def _of_line(state: LineState) -> tuple[Finding, ...]:
     """What is wrong with one line by itself."""
     if not state.route.is_complete or state.staged is None:
@@ -369,15 +348,17 @@ def _of_line(state: LineState) -> tuple[Finding, ...]:
         loaded,
         None if loaded else _wrong_mode(state),
         _volume_down(state),
-        _preamp_behind_mixer(state),
         None if loaded else _bass_thin(state),
-        *_faders(state),
     ]
     return tuple(finding for finding in maybe if finding is not None)
 
 
 def findings(states: Sequence[LineState]) -> list[Finding]:
     """Everything about connections and switches."""
-    found = [finding for state in states for finding in _of_line(state)]
+    found = [
+        finding
+        for state in states
+        for finding in state.once("patch", lambda state=state: _of_line(state))  # type: ignore[misc]
+    ]
     whole = [s for s in states if s.route.is_complete]
     return found + _shared_inputs(whole) + _recorders(whole)

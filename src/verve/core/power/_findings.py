@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TypeAlias
 
-from verve.core.chain import (
+from verve.core.findings import Finding, Remedy
+from verve.core.kind import phantom_channel
+from verve.core.network import (
     devices_reached,
     devices_unfed,
     is_alive,
@@ -14,22 +16,14 @@ from verve.core.chain import (
     splitter_of,
     switch_of,
 )
-from verve.core.findings import Fact, Finding, Remedy
 from verve.core.power._phantom import (
     FEED_RESISTANCE_OHM,
     PHANTOM_SUPPLY_V,
     voltage_at_microphone_v,
 )
 from verve.core.power._states import amplifier_of
-from verve.core.session import (
-    Change,
-    Device,
-    InterfaceFigures,
-    PassiveDiFigures,
-    Route,
-    current_mode,
-    phantom_channel,
-)
+from verve.core.session import Change, Route, RouteStep
+from verve.core.words import Fact
 
 CAUTION = "Monitors and headphones down first; then switch, and wait ten seconds."
 
@@ -38,9 +32,7 @@ def _switch(route: Route, *, on: bool) -> Remedy | None:
     recorder, switch = route.recorder, switch_of(route)
     if recorder is None or switch is None:
         return None
-    change = Change(
-        owner=recorder.device.id, channel=phantom_channel(switch), name="phantom", value=on
-    )
+    change = Change(owner=recorder.owner, channel=phantom_channel(switch), name="phantom", value=on)
     label = "Switch phantom on" if on else "Switch phantom off"
     return Remedy(label=label, changes=(change,))
 
@@ -53,7 +45,7 @@ def _by_switch(routes: Sequence[Route]) -> _Sharing:
     found: dict[tuple[str, str | None], list[Route]] = {}
     for route in routes:
         if route.recorder is not None:
-            key = (route.recorder.device.id, switch_of(route))
+            key = (route.recorder.owner, switch_of(route))
             found.setdefault(key, []).append(route)
     return found
 
@@ -63,15 +55,15 @@ def _shared_with(route: Route, sharing: _Sharing) -> tuple[Route, ...]:
     recorder, switch = route.recorder, switch_of(route)
     if recorder is None or switch is None:
         return ()
-    return tuple(r for r in sharing[recorder.device.id, switch] if r is not route)
+    return tuple(r for r in sharing[recorder.owner, switch] if r is not route)
 
 
 def _missing(route: Route, sharing: _Sharing) -> Finding:
-    needing = devices_unfed(route)[-1].device
+    needing = devices_unfed(route)[-1]
     recorder = route.recorder
     assert recorder is not None
     reached = devices_reached(route)
-    if reached and needing.id not in {fed.owner for fed in reached}:
+    if reached and needing.owner not in {fed.owner for fed in reached}:
         return _kept(route, reached[-1].name, needing)
     remedy, advice = _how_to_feed(route, sharing)
     return Finding(
@@ -82,12 +74,12 @@ def _missing(route: Route, sharing: _Sharing) -> Finding:
         title=f"{needing.name} waits for phantom power",
         brief="silent: no phantom power",
         cost=f"{route.line.name} records nothing: {needing.name} is dead without 48 V.",
-        advice=advice,
-        remedy=remedy,
+        to_do=advice,
+        offered=remedy,
         caution=CAUTION,
         facts=(
             Fact(label=needing.name, text="needs 48 V", origin=needing.figures.origin),
-            Fact(label=f"Phantom at input {recorder.in_port[3:]}", text="off", origin="set"),
+            Fact(label=f"Phantom at {recorder.port_name}", text="off", origin="set"),
         ),
     )
 
@@ -96,7 +88,7 @@ def _how_to_feed(route: Route, sharing: _Sharing) -> tuple[Remedy | None, str]:
     """What switches phantom power on for a line, and what to do; only a microphone input gives it."""
     recorder, switch = route.recorder, _switch(route, on=True)
     assert recorder is not None
-    where = f"{recorder.device.name}, input {recorder.in_port[3:]}"
+    where = recorder.place
     if switch is None:
         return None, "Take an input that gives phantom power, or a box with a battery."
     harmed = [
@@ -110,7 +102,7 @@ def _how_to_feed(route: Route, sharing: _Sharing) -> tuple[Remedy | None, str]:
             "Move one of them to another input."
         )
     mode = recorder.controls.get("mode")
-    if current_mode(recorder.device, recorder.in_port) == "microphone":
+    if recorder.mode == "microphone":
         return switch, f"Switch phantom power on at {where}."
     if mode is None or "microphone" not in mode.choices:
         return None, f"{where} is no microphone input and gives none: move the line to one that is."
@@ -119,13 +111,13 @@ def _how_to_feed(route: Route, sharing: _Sharing) -> tuple[Remedy | None, str]:
     return remedy, f"Make {where} a microphone input, and switch its phantom power on."
 
 
-def _kept(route: Route, keeper: str, needing: Device) -> Finding:
+def _kept(route: Route, keeper: str, needing: RouteStep) -> Finding:
     """What needs phantom power stands behind something that lets none through."""
     splitter = splitter_of(route)
     remedy = None
     advice = f"Take {keeper} out, or put {needing.name} on an input of its own."
     if splitter is not None:
-        change = Change(owner=splitter.device.id, channel="in", name="fed_there", value=True)
+        change = Change(owner=splitter.owner, channel="in", name="fed_there", value=True)
         remedy = Remedy(label="The other desk gives it", changes=(change,))
         advice = (
             "Ask the other desk, on the direct output, to give phantom power; or take the direct output "
@@ -139,8 +131,8 @@ def _kept(route: Route, keeper: str, needing: Device) -> Finding:
         title=f"{keeper} keeps phantom power from {needing.name}",
         brief="silent: no phantom power",
         cost=f"{route.line.name} records nothing: {keeper} lets no phantom power through.",
-        advice=advice,
-        remedy=remedy,
+        to_do=advice,
+        offered=remedy,
         caution=CAUTION,
         facts=(Fact(label=needing.name, text="needs 48 V", origin=needing.figures.origin),),
     )
@@ -160,8 +152,8 @@ def _harmful(route: Route) -> Finding | None:
                 cost=f"48 V can damage {name}; a fault in the cable is enough."
                 if fed.owner != route.source.id
                 else f"48 V meets the output of {name}, which is made to give and not to take.",
-                advice="Switch it off, wait, and only then plug or unplug.",
-                remedy=_switch(route, on=False),
+                to_do="Switch it off, wait, and only then plug or unplug.",
+                offered=_switch(route, on=False),
                 caution=CAUTION,
                 facts=(Fact(label=name, text="must not get 48 V", origin=fed.origin),),
             )
@@ -180,8 +172,8 @@ def _idle(route: Route, sharing: _Sharing) -> Finding | None:
         title="Phantom power is on, and nothing here uses it",
         brief="phantom power without use",
         cost="Nothing while it stays plugged in; a bang or worse when something is plugged.",
-        advice="Switch it off where nothing needs it.",
-        remedy=_switch(route, on=False),
+        to_do="Switch it off where nothing needs it.",
+        offered=_switch(route, on=False),
         caution=CAUTION,
     )
 
@@ -212,7 +204,7 @@ def _sags(route: Route) -> Finding | None:
                 cost=f"It wants {least:g} V: below that it clips early, hisses or falls silent."
                 if is_known
                 else "It may clip early or hiss; look into its data sheet for the least it wants.",
-                advice="A supply of its own, or another box, if it sounds strained.",
+                to_do="A supply of its own, or another box, if it sounds strained.",
                 facts=(
                     Fact(
                         label="Arrives",
@@ -231,7 +223,7 @@ def _over_jack(route: Route) -> Finding | None:
     recorder = route.recorder
     if recorder is None or recorder.cable is None or not is_fed(route):
         return None
-    if current_mode(recorder.device, recorder.in_port) != "microphone":
+    if recorder.mode != "microphone":
         return None
     plugs = recorder.cable.plugs or ()
     if not any(plug.startswith("jack") for plug in plugs):
@@ -244,8 +236,8 @@ def _over_jack(route: Route) -> Finding | None:
         title=f"Phantom power goes over a jack on the way to {route.line.name}",
         brief="phantom over a jack",
         cost="While a jack is plugged or pulled it shorts 48 V to the signal: that can destroy.",
-        advice="Take a cable with three pins at both ends, or switch phantom power off.",
-        remedy=_switch(route, on=False),
+        to_do="Take a cable with three pins at both ends, or switch phantom power off.",
+        offered=_switch(route, on=False),
         caution=CAUTION,
     )
 
@@ -255,18 +247,17 @@ def _loudspeaker_level(route: Route) -> Finding | None:
     if amplifier_of(route) is None:
         return None
     first = route.hops[0]
-    pad = first.controls.get("pad_db")
-    if isinstance(first.device.figures, PassiveDiFigures) and pad is not None and pad.value:
+    if first.figures.bears_loudspeaker_level(first):
         return None
     return Finding(
         rule="loudspeaker_level",
         severity="stop",
         step="power",
         line=route.line.id,
-        title=f"{route.source.name} gives loudspeaker level into {first.device.name}",
+        title=f"{route.source.name} gives loudspeaker level into {first.name}",
         brief="loudspeaker level",
         cost="Tens of volts: they can destroy an input that is made for one.",
-        advice="Only a box made for loudspeaker level, with its pad in, and the loudspeaker stays connected.",
+        to_do="Only a box made for loudspeaker level, with its pad in, and the loudspeaker stays connected.",
         caution="A valve amplifier never runs without its load: the loudspeaker stays plugged in. Inside an "
         "amplifier are deadly voltages; that is for a licensed technician.",
     )
@@ -275,7 +266,7 @@ def _loudspeaker_level(route: Route) -> Finding | None:
 def _without_load(route: Route) -> Finding | None:
     """A valve amplifier that nothing loads."""
     source, figures = route.source, amplifier_of(route)
-    if figures is None or not figures.has_valves or source.settings.load is not False:
+    if figures is None or not figures.is_valve_output() or source.settings.load is not False:
         return None
     change = Change(owner=source.id, channel="out", name="load", value=True)
     return Finding(
@@ -286,8 +277,8 @@ def _without_load(route: Route) -> Finding | None:
         title=f"{source.name} runs without its load",
         brief="valve amplifier without load",
         cost="Without loudspeaker or load its output transformer can be destroyed within seconds.",
-        advice="Switch it off, plug the loudspeaker or a load made for it in, and only then switch it on.",
-        remedy=Remedy(label="It is plugged in now", changes=(change,)),
+        to_do="Switch it off, plug the loudspeaker or a load made for it in, and only then switch it on.",
+        offered=Remedy(label="It is plugged in now", changes=(change,)),
         caution="Inside a valve amplifier are deadly voltages, also when it is off; that is for a licensed "
         "technician.",
         facts=(Fact(label="Loudspeaker connected", text="no", origin="set"),),
@@ -296,19 +287,18 @@ def _without_load(route: Route) -> Finding | None:
 
 def _over_budget(routes: Sequence[Route]) -> list[Finding]:
     drawn: dict[str, float] = {}
-    devices = {}
+    devices: dict[str, RouteStep] = {}
     for route in routes:
         recorder = route.recorder
         if recorder is None or not is_fed(route):
             continue
-        devices[recorder.device.id] = recorder.device
+        devices[recorder.owner] = recorder
         current = sum(fed.current_ma for fed in devices_reached(route))
-        drawn[recorder.device.id] = drawn.get(recorder.device.id, 0.0) + current
+        drawn[recorder.owner] = drawn.get(recorder.owner, 0.0) + current
     found = []
     for owner, total_ma in drawn.items():
         figures = devices[owner].figures
-        assert isinstance(figures, InterfaceFigures)
-        budget = figures.phantom_budget_ma
+        budget = figures.phantom_supply_ma()
         if budget is not None and total_ma > budget:
             found.append(
                 Finding(
@@ -319,7 +309,7 @@ def _over_budget(routes: Sequence[Route]) -> list[Finding]:
                     title=f"{devices[owner].name} is asked for more phantom current than it has",
                     brief="phantom supply overdrawn",
                     cost="The voltage sags: microphones clip early, hiss or fall silent.",
-                    advice="Power one of them otherwise, or use a box with a battery.",
+                    to_do="Power one of them otherwise, or use a box with a battery.",
                     facts=(
                         Fact(label="Asked for", text=f"{total_ma:.1f} mA", origin="computed"),
                         Fact(label="Supply", text=f"{budget:.1f} mA", origin=figures.origin),

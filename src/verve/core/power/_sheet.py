@@ -8,7 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from verve.core.chain import devices_reached
+from verve.core.kind import control_text
+from verve.core.network import devices_reached
 from verve.core.power._states import (
     WAIT_S,
     Kind,
@@ -17,13 +18,7 @@ from verve.core.power._states import (
     complete_routes,
     facts_of,
 )
-from verve.core.session import (
-    InterfaceFigures,
-    MixerFigures,
-    Route,
-    Setup,
-    control_text,
-)
+from verve.core.session import Route, Setup
 
 
 def _step(kind: Kind, subject: str, words: str, reason: str, extra: str = "") -> RunStep:
@@ -48,18 +43,18 @@ def _monitors(*, up: bool) -> RunStep:
     )
 
 
-def _plug_words(route: Route, number: int) -> str:
+def _plug_words(route: Route, number: int, *, out: bool) -> str:
     hop = route.hops[number]
     start = route.source.name
     if number > 0:
         before = route.hops[number - 1]
-        start = before.device.name
+        start = before.name
         if before.out_port not in {None, "out"}:
             start += f", {(before.out_port or '').replace('.', ' ')}"
-    end = hop.device.name
-    if isinstance(hop.device.figures, InterfaceFigures | MixerFigures):
+    end = hop.name
+    if hop.port_name:
         end += f", {hop.in_port.removeprefix('in.')}"
-    return f"Plug {start} into {end}."
+    return f"Unplug {start} from {end}." if out else f"Plug {start} into {end}."
 
 
 def _places(found: Sequence[Route]) -> list[RunStep]:
@@ -68,7 +63,7 @@ def _places(found: Sequence[Route]) -> list[RunStep]:
         distance = route.hops[0].controls.get("distance_m")
         if distance is not None:
             at = control_text(distance, distance.value)
-            name = route.hops[0].device.name
+            name = route.hops[0].name
             words = f"Put {name} before {route.source.name}, at {at}."
             steps.append(_step("place", route.line.id, words, "Distance is level, room and bass."))
     return steps
@@ -80,9 +75,7 @@ def _plugs(found: Sequence[Route], *, out: bool = False) -> list[RunStep]:
         for number, hop in enumerate(route.hops):
             if hop.cable is None or hop.link.id in steps:
                 continue
-            words = _plug_words(route, number)
-            if out:
-                words = words.replace("Plug ", "Unplug ", 1).replace(" into ", " from ", 1)
+            words = _plug_words(route, number, out=out)
             reason = (
                 "Nothing is up and no phantom power is on: a plug harms nothing now."
                 if not out
@@ -95,14 +88,10 @@ def _plugs(found: Sequence[Route], *, out: bool = False) -> list[RunStep]:
 
 
 def _boxes(setup: Setup, found: Sequence[Route]) -> list[tuple[str, str]]:
-    used = {hop.device.id for route in found for hop in route.hops}
-    boxes = [
-        d
-        for d in setup.devices
-        if d.id in used and isinstance(d.figures, MixerFigures | InterfaceFigures)
-    ]
+    used = {hop.owner for route in found for hop in route.hops}
+    boxes = [d for d in setup.devices if d.id in used and d.figures.mains_rank is not None]
     # What is nearer to the sources comes up first, so that nothing bangs into what is on already.
-    boxes.sort(key=lambda d: isinstance(d.figures, InterfaceFigures))
+    boxes.sort(key=lambda d: d.figures.mains_rank or 0)
     return [(d.id, d.name) for d in boxes]
 
 
@@ -156,8 +145,7 @@ def _gains(found: Sequence[Route], *, up: bool) -> list[RunStep]:
         controls = [
             c
             for hop in route.hops
-            if isinstance(hop.device.figures, InterfaceFigures | MixerFigures)
-            and (c := hop.controls.get("gain_db")) is not None
+            if hop.figures.is_furniture and (c := hop.controls.get("gain_db")) is not None
         ]
         said = ", ".join(f"{c.said} {control_text(c, c.value)}" for c in controls)
         if up:
@@ -254,9 +242,7 @@ def budget(setup: Setup, recorder: str | None = None) -> tuple[tuple[str, str, f
     """
     found: dict[str, tuple[str, str, float]] = {}
     for route in complete_routes(setup):
-        if recorder is not None and (
-            route.recorder is None or route.recorder.device.id != recorder
-        ):
+        if recorder is not None and (route.recorder is None or route.recorder.owner != recorder):
             continue
         for fed in devices_reached(route):
             if fed.need == "needs" and fed.current_ma > 0.0:

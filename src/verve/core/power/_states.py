@@ -6,8 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-from verve.core.chain import devices_reached, is_used, switch_of
-from verve.core.session import LineOutputFigures, Route, Setup, routes
+from verve.core.kind import SourceFigures
+from verve.core.network import devices_reached, is_used, switch_of
+from verve.core.session import Route, Setup, routes
 
 WAIT_S = 10
 """How long a phantom supply needs to rise or to fall with what hangs on it (typical)."""
@@ -75,7 +76,7 @@ def _key_of_switch(route: Route) -> str | None:
     name = switch_of(route)
     if name is None or route.recorder is None:
         return None
-    return f"{route.recorder.device.id}:{name}"
+    return f"{route.recorder.owner}:{name}"
 
 
 def facts_of(found: Sequence[Route]) -> PatchFacts:
@@ -97,25 +98,25 @@ def facts_of(found: Sequence[Route]) -> PatchFacts:
         switch=switch,
         needs=frozenset(needs),
         harmed=harmed,
-        recorder={r.line.id: r.recorder.device.id for r in found if r.recorder is not None},
+        recorder={r.line.id: r.recorder.owner for r in found if r.recorder is not None},
         amplifier=amplifiers,
         valves=frozenset(
-            r.source.id for r in found if (own := amplifier_of(r)) is not None and own.has_valves
+            r.source.id
+            for r in found
+            if (own := amplifier_of(r)) is not None and own.is_valve_output()
         ),
     )
 
 
-def amplifier_of(route: Route) -> LineOutputFigures | None:
+def amplifier_of(route: Route) -> SourceFigures | None:
     """The figures of the amplifier that drives a loudspeaker at the beginning of a line; None for others."""
     figures = route.source.figures
-    if isinstance(figures, LineOutputFigures) and figures.drives_loudspeaker:
-        return figures
-    return None
+    return figures if figures.is_amplifier_output() else None
 
 
 def complete_routes(setup: Setup) -> list[Route]:
     """The ways of all lines that end in a recorder."""
-    return [route for route in routes(setup) if route.is_complete]
+    return [route for route in routes(setup) if route.is_complete and route.has_source]
 
 
 def _start(facts: PatchFacts, steps: Sequence[RunStep]) -> _World:

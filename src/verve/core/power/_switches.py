@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from verve.core.chain import Fed, devices_reached, switch_of
+from verve.core.kind import Control
+from verve.core.network import PhantomConsumer, devices_reached, switch_of
 from verve.core.power._phantom import (
     FEED_RESISTANCE_OHM,
     PHANTOM_SUPPLY_V,
     voltage_at_microphone_v,
 )
 from verve.core.power._states import complete_routes
-from verve.core.session import Control, Route, Setup, current_mode
+from verve.core.session import Route, Setup
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,7 +31,7 @@ class SwitchRow:
         return len(self.lines) > 1
 
 
-def _fed_note(fed: Fed, *, is_on: bool) -> str:
+def _fed_note(fed: PhantomConsumer, *, is_on: bool) -> str:
     if fed.need == "never":
         return f"{fed.name} must not get it"
     if fed.need == "tolerates":
@@ -46,10 +47,10 @@ def _fed_note(fed: Fed, *, is_on: bool) -> str:
     return f"{fed.name} needs it: {volts:.0f} V{least} arrive"
 
 
-def _kept_note(route: Route, reached: Sequence[Fed]) -> str | None:
+def _kept_note(route: Route, reached: Sequence[PhantomConsumer]) -> str | None:
     """What keeps phantom power, and from what; None where it arrives everywhere."""
     owners = {fed.owner for fed in reached}
-    before = [hop.device.name for hop in route.hops if hop.device.id not in owners][:-1]
+    before = [hop.name for hop in route.hops if hop.owner not in owners][:-1]
     if not reached or (not before and route.source.figures.kind == "acoustic"):
         return None
     if reached[-1].owner == route.source.id:
@@ -64,8 +65,8 @@ def switch_rows(setup: Setup) -> tuple[SwitchRow, ...]:
         recorder, switch = route.recorder, switch_of(route)
         if recorder is None or switch is None:
             continue
-        if current_mode(recorder.device, recorder.in_port) == "microphone":
-            found.setdefault((recorder.device.id, switch), []).append(route)
+        if recorder.mode == "microphone":
+            found.setdefault((recorder.owner, switch), []).append(route)
     rows = []
     for (_, switch), routes in found.items():
         recorder = routes[0].recorder
@@ -80,7 +81,7 @@ def switch_rows(setup: Setup) -> tuple[SwitchRow, ...]:
         rows.append(
             SwitchRow(
                 control=control,
-                name=f"{recorder.device.name}, {switch}",
+                name=f"{recorder.name}, {switch}",
                 lines=tuple(route.line.name for route in routes),
                 notes=tuple(notes),
             )

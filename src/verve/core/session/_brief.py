@@ -7,8 +7,8 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from verve.core.errors import InputError
-from verve.core.session._gear import (
-    AcousticFigures,
+from verve.core.gear import AcousticFigures
+from verve.core.kind import (
     CableFigures,
     DeviceFigures,
     Frozen,
@@ -48,7 +48,7 @@ class Part(Frozen):
             raise InputError("capture", "needs a sound in the air", self.capture)
         if self.capture in {"plug", "stereo", "both"} and self.plug is None:
             raise InputError("capture", "needs something with a plug", self.capture)
-        if isinstance(self.plug, AcousticFigures):
+        if self.plug is not None and self.plug.is_acoustic:
             raise InputError("plug", "must not be a sound in the air")
         return self
 

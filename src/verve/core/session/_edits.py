@@ -6,17 +6,14 @@ import re
 import unicodedata
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
-from verve.core.errors import EditError, InputError
-from verve.core.session._controls import (
-    Control,
-    ControlValue,
-    device_controls,
-    source_controls,
-    turned_together,
-)
+from pydantic import ValidationError
+
+from verve.core.errors import EditError, InputError, from_validation_error
+from verve.core.kind import NOTHING_SET, Control, ControlValue, Frozen, FrozenDict
+from verve.core.session._asked import controls_of
 from verve.core.session._models import (
-    NOTHING_SET,
     Audio,
     Device,
     Line,
@@ -44,11 +41,34 @@ class Change:
     value: ControlValue
 
 
+_Model = TypeVar("_Model", bound=Frozen)
+
+
+def _checked(model: _Model) -> _Model:
+    """The same value, its figures looked at: a copy with other fields is made without a look."""
+    return type(model).model_validate(model.model_dump())
+
+
 def with_setup(session: Session, **changes: object) -> Session:
-    """The session with parts of its setup replaced, the references checked."""
+    """The session with parts of its setup replaced: what is new in them and all references are checked.
+
+    raises: EditError for a part that no setup has, a figure that cannot be, or a loose reference
+    """
+    for name in changes.keys() - Setup.model_fields.keys():
+        raise EditError(f"{name}: is no part of a setup")
+    old = session.setup
     try:
-        setup = session.setup.model_copy(update=changes)
+        for name, value in changes.items():
+            before = getattr(old, name)
+            if isinstance(value, Frozen) and value is not before:
+                changes[name] = _checked(value)
+            elif isinstance(value, tuple):
+                known = {id(item) for item in before}
+                changes[name] = tuple(i if id(i) in known else _checked(i) for i in value)
+        setup = old.model_copy(update=changes)
         check_setup(setup)
+    except ValidationError as error:
+        raise EditError(str(from_validation_error(error, "setup"))) from error
     except InputError as error:
         raise EditError(str(error)) from error
     return session.model_copy(update={"setup": setup})
@@ -60,17 +80,6 @@ def find_control(setup: Setup, owner: str, channel: str, name: str) -> Control:
         if control.channel == channel and control.name == name:
             return control
     raise EditError(f"{owner}.{channel}.{name}: must be a control of this session")
-
-
-def controls_of(setup: Setup, owner: str) -> tuple[Control, ...]:
-    """Everything that can be set on one source or device; empty for an unknown owner."""
-    for device in setup.devices:
-        if device.id == owner:
-            return device_controls(device)
-    for source in setup.sources:
-        if source.id == owner:
-            return source_controls(source)
-    return ()
 
 
 def set_control(session: Session, change: Change) -> Session:
@@ -94,7 +103,7 @@ def _turned_together(setup: Setup, change: Change) -> tuple[str, ...]:
     device = next((d for d in setup.devices if d.id == change.owner), None)
     if device is None:
         return (change.channel,)
-    return turned_together(device, change.channel, change.name)
+    return device.figures.turned_together(change.channel, change.name)
 
 
 def keep_control(
@@ -134,7 +143,7 @@ def _put(session: Session, owner: str, channel: str, update: dict[str, object]) 
     for index, device in enumerate(setup.devices):
         if device.id == owner:
             now = device.settings.get(channel, NOTHING_SET)
-            settings = {**device.settings, channel: now.model_copy(update=update)}
+            settings = FrozenDict({**device.settings, channel: now.model_copy(update=update)})
             new_device = device.model_copy(update={"settings": settings})
             devices = (*setup.devices[:index], new_device, *setup.devices[index + 1 :])
             return _replace_setup(session, setup, "devices", devices)
@@ -208,9 +217,7 @@ def remove_line(session: Session, line_id: str) -> Session:
     devices = tuple(
         device
         for device in setup.devices
-        if device.id in used
-        or device.id not in touched
-        or device.figures.kind in {"interface", "mixer"}
+        if device.id in used or device.id not in touched or device.figures.is_furniture
     )
     sources = tuple(s for s in setup.sources if s.id in used or s.id not in touched)
     return with_setup(session, lines=lines, links=links, devices=devices, sources=sources)
@@ -219,7 +226,7 @@ def remove_line(session: Session, line_id: str) -> Session:
 def _links_used_only_by(setup: Setup, line: Line, others: Sequence[Line]) -> set[str]:
     from_start: dict[str, list[Link]] = {}
     by_id = {link.id: link for link in setup.links}
-    kinds = {device.id: device.figures.kind for device in setup.devices}
+    mixes = {device.id: device.figures.mixes for device in setup.devices}
     for link in setup.links:
         from_start.setdefault(split_port(link.start)[0], []).append(link)
 
@@ -233,7 +240,7 @@ def _links_used_only_by(setup: Setup, line: Line, others: Sequence[Line]) -> set
             found.add(link.id)
             owner = split_port(link.end)[0]
             # A mixer's outputs carry its other channels too: they belong to no single line.
-            if kinds[owner] != "mixer":
+            if not mixes[owner]:
                 waiting += from_start.get(owner, [])
         return found
 

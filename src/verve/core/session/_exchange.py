@@ -5,35 +5,16 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from verve.core.errors import EditError
-from verve.core.session._edits import free_identifier, free_name, with_setup
-from verve.core.session._gear import (
-    ActiveDiFigures,
+from verve.core.kind import (
+    ChannelSettings,
     DeviceFigures,
-    InterfaceFigures,
-    MicrophoneFigures,
-    MixerFigures,
-    PassiveDiFigures,
+    FrozenDict,
     SourceFigures,
 )
-from verve.core.session._models import (
-    NOTHING_SET,
-    ChannelSettings,
-    Device,
-    Session,
-    inputs_of,
-    outputs_of,
-    split_port,
-)
+from verve.core.session._edits import free_identifier, free_name, with_setup
+from verve.core.session._models import Device, Session, split_port
 
 _SHORT_M = 1.0
-_ON_THE_WAY = {"preamp", "passive_di", "active_di"}
-BETWEEN = frozenset({*_ON_THE_WAY, "splitter", "pedal"})
-"""Kinds of devices that stand in the middle of a line."""
-
-
-def exchange_group(kind: str) -> str:
-    """Kinds of devices that can stand in for each other have one group."""
-    return "box" if kind in _ON_THE_WAY else kind
 
 
 def exchange_device(session: Session, device_id: str, figures: DeviceFigures, name: str) -> Session:
@@ -45,7 +26,7 @@ def exchange_device(session: Session, device_id: str, figures: DeviceFigures, na
     old = next((device for device in setup.devices if device.id == device_id), None)
     if old is None:
         raise EditError(f"{device_id}: must be a device of this session")
-    if exchange_group(old.figures.kind) != exchange_group(figures.kind):
+    if old.figures.group != figures.group:
         raise EditError(f"{name}: cannot stand where {old.name} stands, it is of another kind")
     ends = [split_port(link.end)[1] for link in setup.links if link.end.startswith(f"{device_id}:")]
     moved = _moved(old, figures, ends, name)
@@ -57,15 +38,17 @@ def exchange_device(session: Session, device_id: str, figures: DeviceFigures, na
     )
     left_over = {
         split_port(link.start)[1] for link in links if link.start.startswith(f"{device_id}:")
-    } - set(outputs_of(figures))
+    } - set(figures.output_ports())
     if left_over:
         raise EditError(f"{name}: has no output {', '.join(sorted(left_over))}")
     settings = {
         moved.get(channel, channel): _fitting(kept, figures)
         for channel, kept in old.settings.items()
-        if channel in moved or channel in _shared_channels(figures)
+        if channel in moved or channel in figures.channels_set()
     }
-    fresh = old.model_copy(update={"figures": figures, "name": name, "settings": settings})
+    fresh = old.model_copy(
+        update={"figures": figures, "name": name, "settings": FrozenDict(settings)}
+    )
     devices = tuple(fresh if device.id == device_id else device for device in setup.devices)
     return with_setup(session, devices=devices, links=links)
 
@@ -83,8 +66,8 @@ def insert_device(
     link = next((link for link in setup.links if link.id == link_id), None)
     if link is None or link.cable is None:
         raise EditError(f"{link_id}: must be a cable of this session")
-    outputs = outputs_of(figures)
-    if figures.kind not in BETWEEN or out_port not in (None, *outputs):
+    outputs = figures.output_ports()
+    if not figures.is_between or out_port not in (None, *outputs):
         raise EditError(f"{name}: cannot stand in the middle of a line")
     device_id = free_identifier(setup, name)
     device = Device(
@@ -93,7 +76,7 @@ def insert_device(
     session = with_setup(session, devices=(*setup.devices, device))
     before = link.model_copy(
         update={
-            "end": f"{device_id}:{inputs_of(figures)[0]}",
+            "end": f"{device_id}:{figures.input_ports()[0]}",
             "cable": link.cable.model_copy(update={"length_m": _SHORT_M}),
         }
     )
@@ -116,7 +99,7 @@ def take_out_device(session: Session, device_id: str) -> Session:
     """
     setup = session.setup
     device = next((d for d in setup.devices if d.id == device_id), None)
-    if device is None or device.figures.kind not in BETWEEN:
+    if device is None or not device.figures.is_between:
         raise EditError(f"{device_id}: must be a box in the middle of a line")
     into = [link for link in setup.links if split_port(link.end)[0] == device_id]
     out = [link for link in setup.links if split_port(link.start)[0] == device_id]
@@ -131,16 +114,10 @@ def take_out_device(session: Session, device_id: str) -> Session:
     return with_setup(session, links=links, devices=devices)
 
 
-def _shared_channels(figures: DeviceFigures) -> set[str]:
-    if isinstance(figures, InterfaceFigures):
-        return {f"phantom.{item.phantom_switch}" for item in figures.inputs if item.phantom_switch}
-    return {"main"} if isinstance(figures, MixerFigures) else set()
-
-
 def _moved(old: Device, figures: DeviceFigures, used: list[str], name: str) -> Mapping[str, str]:
     """Where what is plugged into each socket goes: the socket of the same name, else a free one that
     can do what the old one was switched to."""
-    sockets = list(inputs_of(figures))
+    sockets = list(figures.input_ports())
     found = {port: port for port in used if port in sockets and _can(figures, port, old, port)}
     for port in used:
         if port in found:
@@ -156,21 +133,16 @@ def _moved(old: Device, figures: DeviceFigures, used: list[str], name: str) -> M
 
 def _can(figures: DeviceFigures, socket: str, old: Device, port: str) -> bool:
     """Whether a socket of the new device can do what the old one was switched to."""
-    if not isinstance(figures, InterfaceFigures) or not isinstance(old.figures, InterfaceFigures):
+    mode = old.figures.mode(port, old.settings)
+    if mode is None or not figures.modes(socket):
         return True
-    before = old.figures.input_at(port)
-    after = figures.input_at(socket)
-    mode = old.settings.get(port, NOTHING_SET).mode or next(iter(before.modes))
-    return mode in after.modes and (before.capsule is None) == (after.capsule is None)
+    is_alike = (old.figures.capsule(port) is None) == (figures.capsule(socket) is None)
+    return mode in figures.modes(socket) and is_alike
 
 
 def _fitting(kept: ChannelSettings, figures: DeviceFigures) -> ChannelSettings:
     """Settings without a pad the new device does not have; gains are held to its range where read."""
-    pads: set[float] = set()
-    if isinstance(figures, InterfaceFigures):
-        pads = {pad for item in figures.inputs for pad in item.pads_db}
-    elif isinstance(figures, MicrophoneFigures | PassiveDiFigures | ActiveDiFigures):
-        pads = set(figures.pads_db)
+    pads = {pad for port in figures.input_ports() for pad in figures.pads_at(port)}
     return kept if kept.pad_db in pads else kept.model_copy(update={"pad_db": None})
 
 
@@ -183,7 +155,7 @@ def exchange_source(session: Session, source_id: str, figures: SourceFigures) ->
     old = next((source for source in setup.sources if source.id == source_id), None)
     if old is None:
         raise EditError(f"{source_id}: must be a source of this session")
-    if (old.figures.kind == "acoustic") != (figures.kind == "acoustic"):
+    if old.figures.is_acoustic != figures.is_acoustic:
         raise EditError(f"{old.name}: sound in the air and a plug cannot stand in for each other")
     sources = tuple(
         source.model_copy(update={"figures": figures}) if source.id == source_id else source

@@ -8,9 +8,9 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from verve.core.errors import FileError, InputError, from_validation_error
+from verve.core.kind import Frozen
 from verve.core.session._brief import KitItem
 from verve.core.session._file import write_atomically
-from verve.core.session._gear import Frozen
 
 KIT_FORMAT = "verve-kit"
 _VERSION = 1

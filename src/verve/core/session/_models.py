@@ -1,25 +1,24 @@
 """The document: what the user owns, how it is connected and set, and the takes made with it."""
 
-from collections.abc import Mapping
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
 from verve.core.errors import InputError
-from verve.core.session._brief import Brief, Computer, KitItem, Shopping
-from verve.core.session._gear import (
+from verve.core.kind import (
+    NOTHING_SET,
+    OUT,
     CableFigures,
+    ChannelSettings,
     DeviceFigures,
     Frozen,
-    InterfaceFigures,
-    MixerFigures,
-    Mode,
+    FrozenDict,
+    FrozenMap,
     NotNegative,
     Positive,
-    Share,
     SourceFigures,
-    SplitterFigures,
 )
+from verve.core.session._brief import Brief, Computer, KitItem, Shopping
 
 FORMAT = "verve-session"
 VERSION = 1
@@ -27,36 +26,6 @@ VERSION = 1
 School = Literal["average", "peaks", "ceiling", "hot", "meter", "own"]
 Play = Literal["softest", "typical", "hardest", "phrase"]
 Identifier = Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=80)]
-
-
-class ChannelSettings(Frozen):
-    """What is set on one channel of a device or source; None is the gear's own default.
-
-    `kept` names the controls that whatever sets gains by itself must leave alone; a hand may turn them.
-    """
-
-    gain_db: float | None = None
-    pad_db: NotNegative | None = None
-    phantom: bool | None = None
-    high_pass: bool | None = None
-    mode: Mode | None = None
-    fader_db: float | None = None
-    pan: Annotated[float, Field(ge=-1, le=1)] | None = None
-    distance_m: Positive | None = None
-    volume_position: Share | None = None
-    tone_position: Share | None = None
-    presence: bool | None = None
-    foam: bool | None = None
-    angle_deg: Annotated[float, Field(ge=0, le=180)] | None = None
-    battery: bool | None = None
-    load: bool | None = None
-    fed_there: bool | None = None
-    group: Annotated[str, Field(pattern=r"^[1-8]$")] | None = None
-    kept: tuple[str, ...] = ()
-
-
-NOTHING_SET = ChannelSettings()
-"""Every setting at the gear's own default; shared, since it is frozen and asked for all the time."""
 
 
 class Room(Frozen):
@@ -92,7 +61,7 @@ class Device(Frozen):
     id: Identifier
     name: str
     figures: DeviceFigures
-    settings: Mapping[str, ChannelSettings] = {}
+    settings: FrozenMap[str, ChannelSettings] = Field(default_factory=FrozenDict)
     kit_item: Identifier | None = None
 
 
@@ -201,28 +170,6 @@ class Session(Frozen):
         return self
 
 
-def inputs_of(figures: DeviceFigures) -> tuple[str, ...]:
-    """Names of a device's input ports."""
-    if isinstance(figures, InterfaceFigures):
-        return tuple(f"in.{item.name}" for item in figures.inputs)
-    if isinstance(figures, MixerFigures):
-        return tuple(f"in.{item.name}" for item in figures.channels)
-    return ("capsule",) if figures.kind == "microphone" else ("in",)
-
-
-def outputs_of(figures: DeviceFigures) -> tuple[str, ...]:
-    """Names of a device's output ports; an interface's go to the recorder and need no cable."""
-    if isinstance(figures, InterfaceFigures):
-        return ()
-    if isinstance(figures, MixerFigures):
-        own = tuple(f"direct.{c.name}" for c in figures.channels) if figures.direct_outs else ()
-        groups = tuple(f"group.{n}" for n in range(1, figures.groups + 1))
-        return ("main.left", "main.right", *own, *groups)
-    if isinstance(figures, SplitterFigures):
-        return ("direct", "isolated")
-    return ("out",)
-
-
 def split_port(reference: str) -> tuple[str, str]:
     """Owner and port of `owner:port`."""
     owner, _, port = reference.partition(":")
@@ -237,12 +184,12 @@ def check_setup(setup: Setup) -> None:
     for kind in ("performers", "sources", "devices", "links", "lines"):
         _check_once(kind, getattr(setup, kind))
     owners: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
-        source.id: ((), ("out",)) for source in setup.sources
+        source.id: ((), (OUT,)) for source in setup.sources
     }
     for device in setup.devices:
         if device.id in owners:
             raise InputError(f"devices.{device.id}", "must not have the id of a source")
-        owners[device.id] = (inputs_of(device.figures), outputs_of(device.figures))
+        owners[device.id] = (device.figures.input_ports(), device.figures.output_ports())
     taken: dict[str, str] = {}
     for link in setup.links:
         place = f"links.{link.id}"

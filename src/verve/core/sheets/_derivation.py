@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from verve.core.assess import LineAssessment
-from verve.core.findings import ORIGIN_WORDS, Fact
-from verve.core.line import (
+from verve.core.sheets._tables import level, table
+from verve.core.stages import (
     Amplifier,
     Cable,
     Converter,
@@ -14,8 +14,8 @@ from verve.core.line import (
     Sound,
     Transformer,
 )
-from verve.core.sheets._tables import level, table
 from verve.core.units import TEMPERATURE_K
+from verve.core.words import ORIGIN_WORDS, Fact
 
 _FORMULAS: tuple[tuple[tuple[type, ...], str, str], ...] = (
     (

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from verve.core.findings import Fact, level_text
-from verve.core.whatif import Influence
+from verve.core.sensitivity import Influence
+from verve.core.words import Fact, level_text
 
 _MOST = 5
 

@@ -11,7 +11,7 @@ from verve.core.sheets._tables import level, table
 
 if TYPE_CHECKING:
     # The sound library takes a while to load, and a sheet only reads what was measured.
-    from verve.core.audio import Measurement
+    from verve.core.sound import Measurement
 
 
 def measurement_text(path: Path, measured: Sequence[Measurement]) -> str:

@@ -9,18 +9,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from verve.core.assess import Assessment, LineAssessment
-from verve.core.findings import level_text
-from verve.core.patch import ports_of
-from verve.core.session import (
-    CableFigures,
-    Device,
-    Hop,
-    InterfaceFigures,
-    MixerFigures,
-    control_text,
-    inputs_of,
-)
-from verve.core.stage import dial_words
+from verve.core.gain import dial_words
+from verve.core.kind import CableFigures, control_text
+from verve.core.session import Device, RouteStep
+from verve.core.words import level_text
 
 COLOUR_WORDS = ("blue", "green", "orange", "violet", "teal", "red", "brown", "grey")
 
@@ -81,21 +73,12 @@ def cable_words(cable: CableFigures | None) -> str:
     return f"{kind}, {cable.length_m:g} m"
 
 
-def _socket(hop: Hop) -> str:
-    figures = hop.device.figures
-    if isinstance(figures, InterfaceFigures):
-        return f"{hop.device.name}, input {hop.in_port.removeprefix('in.')}"
-    if isinstance(figures, MixerFigures):
-        return f"{hop.device.name}, channel {hop.in_port.removeprefix('in.')}"
-    return hop.device.name
-
-
-def _start(hop: Hop | None, source: str) -> str:
+def _start(hop: RouteStep | None, source: str) -> str:
     if hop is None:
         return source
     if hop.out_port not in {None, "out"}:
-        return f"{hop.device.name}, {(hop.out_port or '').replace('.', ' ')}"
-    return hop.device.name
+        return f"{hop.name}, {(hop.out_port or '').replace('.', ' ')}"
+    return hop.name
 
 
 def _settings(item: LineAssessment) -> str:
@@ -108,7 +91,7 @@ def _settings(item: LineAssessment) -> str:
                 parts.append(f"{control.label.lower()} {said} ({hour})")
             elif name in {"phantom", "high_pass", "pad_db"} and control.value:
                 parts.append(f"{control.said} {control_text(control, control.value)}")
-            elif name == "mode" and isinstance(hop.device.figures, InterfaceFigures):
+            elif name == "mode":
                 parts.append(f"{control.value} input")
     return ", ".join(parts)
 
@@ -118,12 +101,12 @@ def patch_rows(assessment: Assessment) -> tuple[PatchRow, ...]:
     people = {p.id: p.name for p in assessment.session.setup.performers}
     found = []
     for item in assessment.lines:
-        source, legs, before = item.route.source, [], None
+        source, legs, before = item.route.source_or_none, [], None
         for hop in item.route.hops:
             leg = Leg(
-                start=_start(before, source.name),
+                start=_start(before, item.route.source_name),
                 cable=cable_words(hop.cable),
-                end=_socket(hop),
+                end=hop.place,
             )
             legs.append(leg)
             before = hop
@@ -132,10 +115,10 @@ def patch_rows(assessment: Assessment) -> tuple[PatchRow, ...]:
             PatchRow(
                 line=item.line.id,
                 name=item.line.name,
-                who=people.get(source.performer or "", ""),
-                what=source.name,
+                who="" if source is None else people.get(source.performer or "", ""),
+                what=item.route.source_name,
                 legs=tuple(legs),
-                recorder="" if recorder is None else recorder.device.name,
+                recorder="" if recorder is None else recorder.name,
                 number="" if recorder is None else recorder.in_port.removeprefix("in."),
                 settings=_settings(item),
                 is_fixed=item.line.is_fixed,
@@ -150,10 +133,10 @@ def _order(number: str) -> tuple[int, str]:
 
 def _uses(device: Device, rows: Sequence[LineAssessment]) -> tuple[SocketUse, ...]:
     inside: dict[str, list[str]] = {}
-    fits = {port.name: port.words() for port in ports_of(device.figures) if port.is_input}
+    fits = {port.name: port.words() for port in device.figures.ports() if port.is_input}
     for item in rows:
         for hop in item.route.hops:
-            if hop.device.id == device.id:
+            if hop.owner == device.id:
                 inside.setdefault(hop.in_port, []).append(item.line.name)
     return tuple(
         SocketUse(
@@ -161,7 +144,7 @@ def _uses(device: Device, rows: Sequence[LineAssessment]) -> tuple[SocketUse, ..
             used_by=", ".join(inside.get(port, ())),
             fits=fits.get(port, "sound"),
         )
-        for port in inputs_of(device.figures)
+        for port in device.figures.input_ports()
     )
 
 
@@ -170,7 +153,7 @@ def box_uses(assessment: Assessment) -> tuple[BoxUse, ...]:
     return tuple(
         BoxUse(id=device.id, name=device.name, sockets=_uses(device, assessment.lines))
         for device in assessment.session.setup.devices
-        if isinstance(device.figures, InterfaceFigures | MixerFigures)
+        if device.figures.records or device.figures.mixes
     )
 
 

@@ -8,7 +8,7 @@ import io
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from verve.core.findings import Fact
+from verve.core.kind import DeviceFigures
 from verve.core.needs import checks_of
 from verve.core.power import (
     FEED_RESISTANCE_OHM,
@@ -17,15 +17,9 @@ from verve.core.power import (
     budget,
     voltage_at_microphone_v,
 )
-from verve.core.session import (
-    Computer,
-    InterfaceFigures,
-    LineOutputFigures,
-    MixerFigures,
-    Setup,
-    routes,
-)
+from verve.core.session import Computer, Setup, routes
 from verve.core.sheets._patch import PAPER_STYLE, TABLE
+from verve.core.words import Fact
 
 LEAST_PHANTOM_V = 44.0
 """What P48 gives at least without load, IEC 61938 (48 V ± 4 V); most microphones live on far less."""
@@ -72,14 +66,14 @@ def budget_bars(setup: Setup) -> tuple[BudgetBar, ...]:
     """The supply of every interface that feeds something."""
     found = []
     for device in setup.devices:
-        if isinstance(device.figures, InterfaceFigures):
+        if device.figures.records:
             own = budget(setup, device.id)
             if own:
                 drawn_ma = sum(ma for _, _, ma in own)
                 found.append(
                     BudgetBar(
                         name=device.name,
-                        supply_ma=device.figures.phantom_budget_ma,
+                        supply_ma=device.figures.phantom_supply_ma(),
                         drawn=own,
                         bus=_bus(setup, device.figures, drawn_ma),
                     )
@@ -87,7 +81,7 @@ def budget_bars(setup: Setup) -> tuple[BudgetBar, ...]:
     return tuple(found)
 
 
-def _bus(setup: Setup, figures: InterfaceFigures, drawn_ma: float) -> str:
+def _bus(setup: Setup, figures: DeviceFigures, drawn_ma: float) -> str:
     for check in checks_of(0, setup.audio, Computer(), figures, drawn_ma):
         if check.label == "Power from the socket":
             return (
@@ -131,9 +125,11 @@ def hum_risks(setup: Setup) -> tuple[str, ...]:
     found = []
     for route in routes(setup):
         first = route.hops[0]
-        boxes = isinstance(first.device.figures, InterfaceFigures | MixerFigures)
+        if not route.has_source:
+            continue
+        boxes = first.figures.records or first.figures.mixes
         cable = first.cable
-        is_output = isinstance(route.source.figures, LineOutputFigures)
+        is_output = "line" in route.source.figures.direct_modes
         if is_output and boxes and cable is not None and not cable.balanced:
             found.append(route.source.name)
     return tuple(dict.fromkeys(found))

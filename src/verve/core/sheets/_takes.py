@@ -7,10 +7,10 @@ from pathlib import Path
 from typing import Literal
 
 from verve.core.assess import Assessment
-from verve.core.findings import Fact
 from verve.core.session import Take, TakeTrack
 from verve.core.sheets._tables import level
 from verve.core.takes import track_advice
+from verve.core.words import Fact
 
 
 def take_rows(take: Take, assessment: Assessment) -> tuple[tuple[str, ...], ...]:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 
-from verve.core.chain import BusLevel, LineState
-from verve.core.findings import Fact, Finding, Remedy, level_text
+from verve.core.findings import Finding, Later, Proposal, Remedy
+from verve.core.gain import Window
+from verve.core.network import BusLevel, LineState
 from verve.core.session import Change
-from verve.core.stage._schools import Window
+from verve.core.stage._judge import GainJudge, change_words
+from verve.core.words import Fact, level_text
 
 
 def bus_facts(bus: BusLevel) -> tuple[Fact, ...]:
@@ -20,16 +23,23 @@ def bus_facts(bus: BusLevel) -> tuple[Fact, ...]:
             text=level_text(bus.together_dbu, "dBu"),
             origin="computed",
             how=f"hardest peaks of {count} {'line' if count == 1 else 'lines'} at its output, added as "
-            f"powers; if all met in one moment {level_text(bus.worst_dbu, 'dBu')}; it clips at "
-            f"{level_text(bus.ceiling_dbu, 'dBu')}",
-        ),
-        Fact(
-            label="On its own meter",
-            text=level_text(bus.meter_db, "dB"),
-            origin="computed",
-            how="the same less the level at which its meter shows 0",
-        ),
+            f"powers; if all met in one moment {level_text(bus.worst_dbu, 'dBu')}"
+            + (
+                ""
+                if bus.ceiling_dbu is None
+                else f"; it clips at {level_text(bus.ceiling_dbu, 'dBu')}"
+            ),
+        )
     ]
+    if bus.meter_db is not None:
+        found.append(
+            Fact(
+                label="On its own meter",
+                text=level_text(bus.meter_db, "dB"),
+                origin="computed",
+                how="the same less the level at which its meter shows 0",
+            )
+        )
     if bus.recorder_dbfs is not None:
         found.append(
             Fact(
@@ -44,31 +54,17 @@ def bus_facts(bus: BusLevel) -> tuple[Fact, ...]:
 
 def _excess_db(bus: BusLevel, target: Window) -> float:
     """How much too loud a bus is: at its own ceiling, or above the window of its lines."""
-    over = bus.together_dbu - bus.ceiling_dbu
+    over = -math.inf if bus.ceiling_dbu is None else bus.together_dbu - bus.ceiling_dbu
     if bus.recorder_dbfs is not None:
         over = max(over, bus.recorder_dbfs - target.highest_dbfs)
     return over
 
 
-def _trims(bus: BusLevel, states: Mapping[str, LineState], down_db: float) -> list[Change]:
-    """All trims of a bus lower by as much; none where one is kept, since the rest alone would not do it."""
-    found: dict[tuple[str, str], Change] = {}
-    for line_id in bus.lines:
-        for hop in states[line_id].route.hops:
-            trim = hop.controls.get("gain_db")
-            if hop.device.id != bus.device or trim is None:
-                continue
-            if trim.is_kept:
-                return []
-            value = trim.clamped(round(float(trim.value or 0.0) - down_db, 1))
-            found[trim.owner, trim.channel] = Change(
-                owner=trim.owner, channel=trim.channel, name=trim.name, value=value
-            )
-    return list(found.values())
-
-
 def bus_findings(
-    states: Sequence[LineState], windows: Mapping[str, Window], buses: Sequence[BusLevel]
+    states: Sequence[LineState],
+    windows: Mapping[str, Window],
+    buses: Sequence[BusLevel],
+    judge: GainJudge,
 ) -> list[Finding]:
     """Buses of two or more lines that are too loud together while every line fits alone."""
     by_id = {state.line.id: state for state in states}
@@ -85,11 +81,10 @@ def bus_findings(
             continue
         # Both sides of a mixer hang on the same trims: the louder side says what both need.
         told.add(bus.device)
-        clips = bus.together_dbu > bus.ceiling_dbu or (bus.recorder_dbfs or -1.0) > 0.0
-        trims = tuple(_trims(bus, by_id, excess + 0.5))
-        advice = f"Turn the trims of its channels down by {excess + 0.5:.1f} dB, all alike."
-        if not trims:
-            advice = "You keep a trim of it: let go, or set all gains around it."
+        clips = (bus.ceiling_dbu is not None and bus.together_dbu > bus.ceiling_dbu) or (
+            bus.recorder_dbfs or -1.0
+        ) > 0.0
+        proposal = Later(lambda followed=followed: _proposal(followed, judge))  # type: ignore[misc]
         found.append(
             Finding(
                 rule="bus_too_loud",
@@ -101,13 +96,28 @@ def bus_findings(
                 brief=f"{excess:.1f} dB too loud together",
                 cost="Each fits alone; when all play at their hardest, the sum "
                 + ("clips." if clips else "comes too close to clipping."),
-                advice=advice,
-                remedy=Remedy(label="Turn the trims down", changes=trims) if trims else None,
+                later=proposal,
                 size_db=excess,
                 facts=bus_facts(bus),
             )
         )
     return found
+
+
+def _proposal(states: Sequence[LineState], judge: GainJudge) -> Proposal:
+    """What the solver would set on all lines of a bus."""
+    changes: dict[tuple[str, str, str], Change] = {}
+    words = []
+    for state in states:
+        own = judge.changes(state.line.id)
+        said = change_words(state, own)
+        if said:
+            words.append(f"{state.line.name}: {said}")
+        changes |= {(c.owner, c.channel, c.name): c for c in own}
+    if not changes:
+        return Proposal(advice="You keep a trim of it: let go, or set all gains around it.")
+    remedy = Remedy(label="Turn the trims down", changes=tuple(changes.values()))
+    return Proposal(advice="; ".join(words) + ".", remedy=remedy)
 
 
 def _is_loud_alone(state: LineState, target: Window) -> bool:

@@ -2,54 +2,39 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from functools import lru_cache
+from collections.abc import Mapping, Sequence
 
-from verve.core.chain import BusLevel, LineState
-from verve.core.findings import Fact, Finding, Remedy, level_text
+from verve.core.findings import Finding, Remedy
+from verve.core.gain import MARGIN_DB, Window, windows_of
 from verve.core.line import LineLevels
-from verve.core.session import Change, MixerFigures, School, Setup, control_text
+from verve.core.network import BusLevel, LineState
+from verve.core.session import Setup
 from verve.core.stage._buses import bus_findings
-from verve.core.stage._dial import dial_words
-from verve.core.stage._plan import MARGIN_DB, plan
-from verve.core.stage._schools import Window, window
+from verve.core.stage._judge import GainJudge, change_words, locked_words
+from verve.core.stage._mixers import mixer_findings
+from verve.core.words import Fact, capital, level_text, number
 
 LEAST_SNR_DB = 45.0
 """Typical playing less far above the noise than this is heard as hiss once raised (typical figure)."""
 _EQUAL_DB = 0.6
-_NEEDLESS_PAD_DB = 2.0
-
-
-def _capital(words: str) -> str:
-    return words[:1].upper() + words[1:]
 
 
 def _stage_name(state: LineState, index: int) -> str:
     assert state.staged is not None
     part = state.staged.parts[index]
-    if part.role == "converter":
-        return "the recorder"
-    names = {hop.device.id: hop.device.name for hop in state.route.hops}
-    return names.get(part.owner, "the cable" if part.role == "cable" else state.route.source.name)
+    if part.role == "cable":
+        return "the cable"
+    if part.hop is None:
+        return state.route.source.name
+    hop = state.route.hops[part.hop]
+    return "the recorder" if part.role == "converter" else hop.name
 
 
-def _remedy(state: LineState, target: Window) -> tuple[Remedy | None, str]:
-    found = plan(state, target)
-    if found is None and (kept := _kept(state)):
-        return None, f"{kept}: let go of it, and it can be set."
-    if found is None:
-        return None, "Lower it earlier on the line: a pad, more distance, or less from the player."
-    verb = found.words.split(",")[0]
-    label = "Turn it down" if " down " in verb else "Turn it up" if " up " in verb else "Do it"
-    return Remedy(label=label, changes=found.changes), _capital(found.words) + "."
-
-
-def _kept(state: LineState) -> str:
-    """The level control of a line that its user keeps where it is, in words; empty if there is none."""
-    control = state.level_control()
-    if control is None or not control.is_kept:
-        return ""
-    return f"You keep the {control.label.lower()} at {control_text(control, control.value)}"
+_SOFTER = "Lower it earlier on the line: a pad, more distance, or less from the player."
+_CLOSER = (
+    "The gain runs out. Go closer, put an inline preamp before it, or take a more sensitive microphone or "
+    "input."
+)
 
 
 def _level_facts(state: LineState, target: Window) -> tuple[Fact, ...]:
@@ -70,14 +55,13 @@ def _level_facts(state: LineState, target: Window) -> tuple[Fact, ...]:
     )
 
 
-def _clips(state: LineState, target: Window) -> Finding | None:
+def _clips(state: LineState, target: Window, judge: GainJudge) -> Finding | None:
     levels = state.levels
     assert levels is not None
     over = [(h, i) for i, h in enumerate(levels.headroom_db) if h is not None and h < 0.0]
     if not over:
         return None
     headroom, index = min(over)
-    remedy, advice = _remedy(state, target)
     where = _stage_name(state, index)
     return Finding(
         rule="clips",
@@ -87,18 +71,16 @@ def _clips(state: LineState, target: Window) -> Finding | None:
         title=f"The hardest phrase would clip at {where}",
         brief=f"would clip by {-headroom:.1f} dB",
         cost=f"{-headroom:.1f} dB too much at {where}: distortion that nothing later can undo.",
-        advice=advice,
-        remedy=remedy,
+        later=judge.later(state, _SOFTER),
         size_db=-headroom,
         facts=_level_facts(state, target) if state.peak_dbfs is not None else (),
     )
 
 
-def _above(state: LineState, target: Window) -> Finding | None:
+def _above(state: LineState, target: Window, judge: GainJudge) -> Finding | None:
     peak = state.peak_dbfs
     if peak is None or peak <= target.highest_dbfs + 0.05:
         return None
-    remedy, advice = _remedy(state, target)
     return Finding(
         rule="above_window",
         severity="mend",
@@ -107,31 +89,20 @@ def _above(state: LineState, target: Window) -> Finding | None:
         title="The hardest phrase comes too close to clipping",
         brief=f"only {-peak:.1f} dB below clipping",
         cost=f"It peaks at {level_text(peak, 'dBFS')}; played a little harder than planned, it clips.",
-        advice=advice,
-        remedy=remedy,
+        later=judge.later(state, _SOFTER),
         size_db=peak - target.highest_dbfs,
         facts=_level_facts(state, target),
     )
 
 
-def _below(state: LineState, target: Window) -> Finding | None:
+def _below(state: LineState, target: Window, judge: GainJudge) -> Finding | None:
     peak = state.peak_dbfs
     if peak is None or peak >= target.lowest_dbfs - 0.05:
         return None
     short_db = target.aim_dbfs - peak
     control = state.level_control()
-    remedy, advice = _remedy(state, target)
     now = float(control.value or 0.0) if control else 0.0
     runs_out = control is None or now + short_db > control.maximum + 0.5
-    if runs_out and not _kept(state):
-        advice = (
-            "The gain runs out. Go closer, put an inline preamp before it, or take a more "
-            "sensitive microphone or input."
-        )
-        if remedy is not None:
-            advice += " Until then, turn it fully up."
-            if control is not None and now >= control.maximum - 0.05:
-                remedy = None
     noise = state.levels.noise_dbfs_a if state.levels else None
     raised = None if noise is None else noise + short_db
     facts = _level_facts(state, target)
@@ -153,14 +124,13 @@ def _below(state: LineState, target: Window) -> Finding | None:
         brief=f"{short_db:.0f} dB too low",
         cost=f"Raised afterwards by {short_db:.0f} dB, its noise comes up with it"
         + (f", to {level_text(raised, 'dBFS', 0)}." if raised is not None else "."),
-        advice=advice,
-        remedy=remedy,
+        later=judge.later(state, _CLOSER),
         size_db=short_db,
         facts=facts,
     )
 
 
-def _tight_before(state: LineState) -> Finding | None:
+def _tight_before(state: LineState, judge: GainJudge) -> Finding | None:
     levels = state.levels
     assert levels is not None
     tight = [
@@ -180,7 +150,9 @@ def _tight_before(state: LineState) -> Finding | None:
         title=f"Little room at {where}, whose meter nobody looks at",
         brief=f"{headroom:.1f} dB of room at {where}",
         cost="It would clip there while the recorder’s level still looks harmless.",
-        advice=f"Use a pad or less gain at or before {where}, and win it back behind.",
+        later=judge.later(
+            state, f"Use a pad or less gain at or before {where}, and win it back behind."
+        ),
         size_db=MARGIN_DB - headroom,
     )
 
@@ -210,7 +182,7 @@ def _noise(state: LineState) -> Finding | None:
         title=f"Soft passages will show {whose}’s noise",
         brief=f"{whose} is {share:.0%} of the noise",
         cost=f"Typical playing is only {typical_snr_db:.0f} dB above the noise.",
-        advice=advice,
+        to_do=advice,
         size_db=LEAST_SNR_DB - typical_snr_db,
         facts=(
             Fact(
@@ -223,27 +195,21 @@ def _noise(state: LineState) -> Finding | None:
     )
 
 
-def _needless_pad(state: LineState) -> Finding | None:
-    """A pad that is in although the line would bear it out, while the gain makes up for it."""
+def _needless_pad(state: LineState, judge: GainJudge) -> Finding | None:
+    """A pad that is in although the solver would take it out and the gain down by as much."""
     control = state.recorder_controls().get("pad_db")
-    gain = state.recorder_controls().get("gain_db")
-    recorder = state.route.recorder
-    if control is None or gain is None or recorder is None or not control.value:
-        return None
-    if control.is_kept or gain.is_kept:
+    if control is None or not control.value or control.is_kept:
         return None
     pad_db = float(control.value)
-    at = state.index_of(recorder.device.id, "input")
-    assert state.levels is not None
-    headroom = state.levels.headroom_db[at] if at is not None else None
-    gain_db = float(gain.value or 0.0)
-    has_room = headroom is None or headroom - pad_db > MARGIN_DB + _NEEDLESS_PAD_DB
-    if not has_room or gain_db - pad_db < gain.minimum:
+    changes = judge.changes(state.line.id)
+    out = [
+        c
+        for c in changes
+        if (c.owner, c.channel, c.name) == (control.owner, control.channel, "pad_db")
+    ]
+    if not out or float(out[0].value or 0.0) >= pad_db:
         return None
-    changes = (
-        Change(owner=control.owner, channel=control.channel, name=control.name, value=0.0),
-        Change(owner=gain.owner, channel=gain.channel, name=gain.name, value=gain_db - pad_db),
-    )
+    words = capital(change_words(state, changes))
     return Finding(
         rule="needless_pad",
         severity="know",
@@ -251,9 +217,9 @@ def _needless_pad(state: LineState) -> Finding | None:
         line=state.line.id,
         title="The pad is in, and the gain makes up for it",
         brief="pad not needed",
-        cost=f"The preamp’s noise weighs {pad_db:.0f} dB more than it needs to.",
-        advice="Take the pad out and the gain down by as much.",
-        remedy=Remedy(label="Take the pad out", changes=changes),
+        cost=f"The preamp’s noise weighs {number(pad_db)} dB more than it needs to.",
+        to_do=f"{words}.",
+        offered=Remedy(label="Take the pad out", changes=changes),
         size_db=pad_db,
     )
 
@@ -267,125 +233,100 @@ def _silent(state: LineState) -> Finding:
         title=f"Nothing comes out of {state.line.name}",
         brief="no signal",
         cost="The take would be empty.",
-        advice="Turn the instrument up; look at its volume first.",
+        to_do="Turn the instrument up; look at its volume first.",
     )
 
 
-def _pair_gains(states: Sequence[LineState], windows: dict[str, Window]) -> list[Finding]:
+def _pair_levels(
+    states: Sequence[LineState], windows: Mapping[str, Window], judge: GainJudge
+) -> list[Finding]:
+    """Both sides of a stereo pair arrive at one level; where they do not, the solver says whether by gain."""
     pairs: dict[str, list[LineState]] = {}
     for state in states:
-        if state.line.pair is not None and state.levels is not None:
+        if state.line.pair is not None and state.peak_dbfs is not None:
             pairs.setdefault(state.line.pair, []).append(state)
     found = []
     for sides in pairs.values():
-        controls = [side.level_control() for side in sides]
-        if len(sides) != 2 or any(c is None for c in controls):
+        if len(sides) != 2:
             continue
-        left, right = (float(c.value or 0.0) for c in controls if c is not None)
-        if abs(left - right) <= _EQUAL_DB:
+        first, second = sides
+        apart = (first.peak_dbfs or 0.0) - (second.peak_dbfs or 0.0)
+        expected = first.playing.hardest_db - second.playing.hardest_db
+        if first.playing.hardest_db != second.playing.hardest_db:
+            # Two outputs of one instrument that are not played alike are meant so.
+            apart -= expected
+        if abs(apart) <= _EQUAL_DB:
             continue
-
-        def distance(index: int, sides: list[LineState] = sides) -> float:
-            peak = sides[index].peak_dbfs
-            aim = windows[sides[index].line.id].aim_dbfs
-            return abs(peak - aim) if peak is not None else 1e6
-
-        better = min((0, 1), key=distance)
-        are_kept = [c is not None and c.is_kept for c in controls]
-        if are_kept[1 - better]:
-            better = 1 - better
-        other = controls[1 - better]
-        kept = controls[better]
-        assert other is not None
-        assert kept is not None
-        new_db = other.clamped(float(kept.value or 0.0))
-        change = Change(owner=other.owner, channel=other.channel, name=other.name, value=new_db)
-        words = f", about {dial_words(kept, new_db)}" if kept.is_dial else ""
-        advice = f"Set both to {new_db:g} dB{words}."
-        remedy: Remedy | None = Remedy(label="Make them equal", changes=(change,))
-        if all(are_kept):
-            remedy, advice = None, "You keep both where they are: let go of one, and it can follow."
-        found.append(
-            Finding(
-                rule="pair_unequal",
-                severity="mend",
-                step="stage",
-                line=sides[1 - better].line.id,
-                also_lines=(sides[better].line.id,),
-                title=f"{sides[0].line.name} and {sides[1].line.name} have unequal gains",
-                brief=f"{abs(left - right):.0f} dB beside its pair",
-                cost="The stereo picture leans to one side, and balancing it later raises noise.",
-                advice=advice,
-                remedy=remedy,
-                size_db=abs(left - right),
-                facts=(
-                    Fact(label=sides[0].line.name, text=f"{left:g} dB", origin="set"),
-                    Fact(label=sides[1].line.name, text=f"{right:g} dB", origin="set"),
-                ),
-            )
-        )
+        further = max(sides, key=lambda s: abs((s.peak_dbfs or 0.0) - windows[s.line.id].aim_dbfs))
+        found.append(_unequal(sides, further, apart, judge))
     return found
 
 
-def _meter_zero_dbfs(state: LineState) -> float | None:
-    """What arrives at the recorder when the meter of the line's mixer shows 0; None without a mixer."""
-    if state.levels is None or state.peak_dbfs is None:
-        return None
-    for hop in state.route.hops:
-        figures = hop.device.figures
-        at = state.index_of(hop.device.id, "bus")
-        if isinstance(figures, MixerFigures) and at is not None:
-            peak = state.levels.open_peak_dbu[at]
-            return None if peak is None else state.peak_dbfs - (peak - figures.meter_zero_dbu)
-    return None
-
-
-@lru_cache(maxsize=1024)
-def _window_of(state: LineState, school: School, own_aim_dbfs: float) -> Window:
-    return window(
-        school,
-        state.playing,
-        state.crest_db,
-        own_aim_dbfs=own_aim_dbfs,
-        meter_zero_dbfs=_meter_zero_dbfs(state),
+def _unequal(
+    sides: Sequence[LineState], other: LineState, apart_db: float, judge: GainJudge
+) -> Finding:
+    first, second = sides
+    partner = first if other is second else second
+    otherwise = (
+        "Their gains are alike: look at pad, distance and direction of both sides, or leave it if it is "
+        "meant."
+    )
+    held = [words for state in sides if (words := locked_words(state))]
+    if len(held) == 2:
+        otherwise = "You keep both where they are: let go of one, and it can follow."
+    return Finding(
+        rule="pair_unequal",
+        severity="mend",
+        step="stage",
+        line=other.line.id,
+        also_lines=(partner.line.id,),
+        title=f"{first.line.name} and {second.line.name} do not arrive alike",
+        brief=f"{number(abs(apart_db), 0)} dB beside its pair",
+        cost="The stereo picture leans to one side, and balancing it later raises noise.",
+        later=judge.later(other, otherwise),
+        size_db=abs(apart_db),
+        facts=tuple(
+            Fact(
+                label=state.line.name,
+                text=level_text(state.peak_dbfs or 0.0, "dBFS"),
+                origin="computed",
+                how="hardest peak at the recorder",
+            )
+            for state in sides
+        ),
     )
 
 
-def windows_of(states: Sequence[LineState], setup: Setup) -> dict[str, Window]:
-    """The window of every line in its own school or the session's, by line."""
-    return {
-        s.line.id: _window_of(s, s.line.school or setup.school, setup.own_aim_dbfs) for s in states
-    }
-
-
-@lru_cache(maxsize=1024)
-def _of_line(state: LineState, target: Window, is_unequal: bool) -> tuple[Finding, ...]:
+def _of_line(
+    state: LineState, target: Window, judge: GainJudge, *, is_unequal: bool
+) -> list[Finding]:
     """What is wrong with the levels of one line; a side of an unequal pair has its own finding."""
     if state.levels is None:
-        return ()
+        return []
     if not _has_signal(state.levels):
-        return (_silent(state),)
-    clips = _clips(state, target)
+        return [_silent(state)]
+    clips = _clips(state, target, judge)
     maybe: list[Finding | None] = [clips]
     if clips is None and not is_unequal:
-        maybe += [_above(state, target), _below(state, target)]
+        maybe += [_above(state, target, judge), _below(state, target, judge)]
     if clips is None:
-        maybe.append(_tight_before(state))
-    maybe += [_noise(state), _needless_pad(state)]
-    return tuple(finding for finding in maybe if finding is not None)
+        maybe.append(_tight_before(state, judge))
+    maybe += [_noise(state), _needless_pad(state, judge), *mixer_findings(state, judge)]
+    return [finding for finding in maybe if finding is not None]
 
 
 def findings(
-    states: Sequence[LineState], setup: Setup, buses: Sequence[BusLevel] = ()
+    states: Sequence[LineState], setup: Setup, judge: GainJudge, buses: Sequence[BusLevel] = ()
 ) -> list[Finding]:
     """Everything about levels: clipping, windows, pairs, buses, noise."""
     windows = windows_of(states, setup)
     found: list[Finding] = []
-    unequal = _pair_gains(states, windows)
+    unequal = _pair_levels(states, windows, judge)
     in_unequal_pair = {finding.line for finding in unequal}
     for state in states:
-        found += _of_line(state, windows[state.line.id], state.line.id in in_unequal_pair)
-    return found + unequal + bus_findings(states, windows, buses)
+        is_unequal = state.line.id in in_unequal_pair
+        found += _of_line(state, windows[state.line.id], judge, is_unequal=is_unequal)
+    return found + unequal + bus_findings(states, windows, buses, judge)
 
 
 def _has_signal(levels: LineLevels) -> bool:

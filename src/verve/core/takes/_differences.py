@@ -5,16 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from verve.core.session import (
-    Change,
-    Control,
-    Device,
-    Line,
-    Setup,
-    Source,
-    control_text,
-    controls_of,
-)
+from verve.core.kind import Control, control_text
+from verve.core.session import Change, Device, Line, Setup, Source, device_controls, source_controls
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,13 +18,25 @@ class Difference:
     back: Change | None = None
 
 
-def _controls(setup: Setup) -> dict[tuple[str, str, str], tuple[str, Control]]:
-    found = {}
-    owners: tuple[Source | Device, ...] = (*setup.sources, *setup.devices)
+_Controls = dict[tuple[str, str, str], tuple[str, Control]]
+
+
+def _controls(before: Setup, after: Setup) -> tuple[_Controls, _Controls]:
+    """Everything that can be set on what is not the same in both."""
+    old: _Controls = {}
+    new: _Controls = {}
+    earlier: tuple[Source | Device, ...] = (*before.sources, *before.devices)
+    had = {owner.id: owner for owner in earlier}
+    owners: tuple[Source | Device, ...] = (*after.sources, *after.devices)
     for owner in owners:
-        for control in controls_of(setup, owner.id):
-            found[(control.owner, control.channel, control.name)] = (owner.name, control)
-    return found
+        was = had.get(owner.id)
+        if was is None or was is owner or was == owner:
+            continue
+        for one, found in ((was, old), (owner, new)):
+            controls = source_controls(one) if isinstance(one, Source) else device_controls(one)
+            for control in controls:
+                found[(control.owner, control.channel, control.name)] = (one.name, control)
+    return old, new
 
 
 def _where(name: str, channel: str) -> str:
@@ -47,7 +51,7 @@ def _named(items: Sequence[Source | Device | Line]) -> dict[str, str]:
 def differences(before: Setup, after: Setup) -> tuple[Difference, ...]:
     """What is different in `after`, most of it as "Interface 1: gain +34 dB, was +30 dB"."""
     found: list[Difference] = []
-    old, new = _controls(before), _controls(after)
+    old, new = _controls(before, after)
     for key, (name, control) in new.items():
         if key not in old or old[key][1].value == control.value:
             continue

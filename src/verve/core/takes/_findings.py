@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from verve.core.chain import line_states
-from verve.core.findings import Fact, Finding, Remedy, level_text
-from verve.core.session import Session, Setup, Take, TakeTrack, routes
+from verve.core.engine import Engine, Remembered
+from verve.core.findings import Finding, Remedy
+from verve.core.network import line_states
+from verve.core.session import Session, Setup, Take, TakeTrack
 from verve.core.takes._differences import differences
+from verve.core.words import Fact, level_text
 
 SURPRISE_DB = 3.0
 """Measured and predicted peak further apart than this: something is not as the session says."""
@@ -15,18 +17,31 @@ _HEARD_DB = 0.5
 """A change of level smaller than this is no reason to check it again."""
 
 
-def _louder(session: Session, last: Take) -> str:
-    """What the changed settings did to the levels, as a sentence; empty where they did nothing to them."""
+_Peaks = dict[str, tuple[str, float]]
+"""By line, its name and its hardest peak."""
 
-    def peaks(setup: Setup) -> dict[str, tuple[str, float]]:
-        return {
+
+def _peaks(setup: Setup, engine: Engine) -> _Peaks:
+    table: Remembered[_Peaks] = engine.table("peaks of takes", 16)
+    return table.get(
+        (setup,),
+        lambda: {
             state.line.id: (state.line.name, state.peak_dbfs)
-            for state in line_states(routes(setup), setup)
+            for state in line_states(setup, engine)
             if state.peak_dbfs is not None
-        }
+        },
+    )
 
-    before, now = peaks(last.setup), peaks(session.setup)
-    changes = [(now[key][0], now[key][1] - before[key][1]) for key in now.keys() & before.keys()]
+
+def _changes_db(session: Session, last: Take, engine: Engine) -> dict[str, tuple[str, float]]:
+    """By line, its name and what the settings since a take do to its level."""
+    before, now = _peaks(last.setup, engine), _peaks(session.setup, engine)
+    return {key: (now[key][0], now[key][1] - before[key][1]) for key in now.keys() & before.keys()}
+
+
+def _louder(session: Session, last: Take, engine: Engine) -> str:
+    """What the changed settings did to the levels, as a sentence; empty where they did nothing to them."""
+    changes = _changes_db(session, last, engine).values()
     told = sorted((c for c in changes if abs(c[1]) >= _HEARD_DB), key=lambda c: -abs(c[1]))
     if not told:
         return ""
@@ -36,7 +51,7 @@ def _louder(session: Session, last: Take) -> str:
     return f" That makes {said}."
 
 
-def _moved(session: Session, last: Take) -> Finding | None:
+def _moved(session: Session, last: Take, engine: Engine) -> Finding | None:
     moved = differences(last.setup, session.setup)
     if not moved:
         return None
@@ -51,9 +66,9 @@ def _moved(session: Session, last: Take) -> Finding | None:
         line=None,
         title=f"{'One setting has' if one else f'{len(moved)} settings have'} moved since {last.name}",
         brief="moved since the last take",
-        cost=f"The next take will not match: {shown}{more}.{_louder(session, last)}",
-        advice="Put it back, or check the level and record again with the new settings.",
-        remedy=Remedy(label="Put it back", changes=backs) if len(backs) == len(moved) else None,
+        cost=f"The next take will not match: {shown}{more}.{_louder(session, last, engine)}",
+        to_do="Put it back, or check the level and record again with the new settings.",
+        offered=Remedy(label="Put it back", changes=backs) if len(backs) == len(moved) else None,
     )
 
 
@@ -66,7 +81,7 @@ def _clipped(track: TakeTrack, take: Take) -> Finding:
         title=f"{take.name}: {track.name} clipped",
         brief="clipped in the last take",
         cost=f"{track.clipped_frames} frames are at the end of the scale; the distortion stays.",
-        advice="Lower the gain and record it again.",
+        to_do="Lower the gain and record it again.",
     )
 
 
@@ -83,7 +98,7 @@ def _surprise(track: TakeTrack, take: Take) -> Finding | None:
         f"{'louder' if measured > predicted else 'quieter'} than computed",
         brief="not as computed",
         cost="Something is not as the session says: a knob, the distance, or the playing.",
-        advice="Compare the settings with the gear, then measure again.",
+        to_do="Compare the settings with the gear, then measure again.",
         facts=(
             Fact(label="Measured", text=level_text(measured, "dBFS"), origin="measured"),
             Fact(label="Predicted", text=level_text(predicted, "dBFS"), origin="computed"),
@@ -104,22 +119,22 @@ def track_advice(track: TakeTrack, worst: Finding | None) -> str:
     return worst.advice if worst is not None else "Nothing: it is as computed."
 
 
-def findings(session: Session) -> list[Finding]:
+def findings(session: Session, engine: Engine) -> list[Finding]:
     """What the last take says about now. A take that was redone with other settings is history."""
     if not session.takes:
         return []
     last = session.takes[-1]
-    moved = _moved(session, last)
-    if moved is not None:
-        return [moved]
+    moved = _moved(session, last, engine)
     lines = {line.id for line in session.setup.lines}
-    found: list[Finding] = []
-    for track in last.tracks:
-        if track.line not in lines:
-            continue
-        if track.clipped_frames:
-            found.append(_clipped(track, last))
-        else:
-            surprise = _surprise(track, last)
-            found += [surprise] if surprise else []
-    return found
+    clipped = [t for t in last.tracks if t.line in lines and t.clipped_frames]
+    if clipped and moved is not None:
+        # What has been turned down since is mended; a new name or a moved pan is not.
+        quieter = _changes_db(session, last, engine)
+        clipped = [t for t in clipped if quieter.get(t.line, ("", 0.0))[1] > -_HEARD_DB]
+    found = [_clipped(track, last) for track in clipped]
+    if moved is not None:
+        return [*found, moved]
+    surprises = [
+        _surprise(t, last) for t in last.tracks if t.line in lines and not t.clipped_frames
+    ]
+    return [*found, *(s for s in surprises if s is not None)]

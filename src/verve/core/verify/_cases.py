@@ -11,7 +11,8 @@ from typing import Annotated, Any, Literal, NoReturn, get_args
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, ValidationError
 
 from verve.core.errors import FileError, InputError, from_validation_error
-from verve.core.line import Converter, Sound, Stage, check_order
+from verve.core.line import check_order
+from verve.core.stages import Converter, Sound, Stage
 
 Positive = Annotated[float, Field(gt=0)]
 NotNegative = Annotated[float, Field(ge=0)]

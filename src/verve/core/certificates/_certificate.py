@@ -1,0 +1,100 @@
+"""Why the settings that were found are the best there are: what binds, whose noise remains, the ways out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from verve.core.certificates._improvements import WayOn, ways_on
+from verve.core.certificates._reasons import (
+    kept_controls,
+    kept_sentence,
+    noise_sentence,
+    raised_sentence,
+    why_not_louder,
+    why_not_quieter,
+    within_sentence,
+)
+from verve.core.engine import Engine
+from verve.core.gain import Optimum, all_changes, optimum
+from verve.core.network import LineState, is_alive, line_states
+from verve.core.session import Session, apply_changes
+
+_SILENT = "It is silent until it gets its phantom power, see Power; these are the gains for then."
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Certificate:
+    """What can be said of the settings of one line; `kept` and `within` are empty where nothing is to say.
+
+    `after` is the session with everything set, and `state` the line in it.
+    """
+
+    line: str
+    name: str
+    best: Optimum
+    why_not_louder: str
+    why_not_quieter: str
+    noise: str
+    raised: str
+    kept: str
+    within: str
+    after: Session
+    state: LineState
+    engine: Engine
+
+    @property
+    def is_alive(self) -> bool:
+        """Whether the line gets the phantom power it needs."""
+        return is_alive(self.state.route)
+
+    @cached_property
+    def ways_on(self) -> tuple[WayOn, ...]:
+        """What else would help, the most first: worked out when it is asked for, since every way is computed."""
+        return ways_on(self.after, self.state, self.best, self.engine)
+
+    def sentences(self) -> tuple[str, ...]:
+        """All of it, in the order it is read."""
+        said = (
+            "" if self.is_alive else _SILENT,
+            self.why_not_louder,
+            self.why_not_quieter,
+            self.kept,
+            self.within,
+            self.noise,
+            self.raised,
+            *(way.sentence(is_reached=self.best.reaches_aim) for way in self.ways_on),
+        )
+        return tuple(words for words in said if words)
+
+
+def certificates(session: Session, engine: Engine | None = None) -> tuple[Certificate, ...]:
+    """The best settings of every line with what can be said of them."""
+    engine = engine or Engine()
+    best = optimum(session, engine=engine)
+    after = apply_changes(session, all_changes(best))
+    states = {state.line.id: state for state in line_states(after.setup, engine)}
+    names = {key: state.line.name for key, state in states.items()}
+    found = []
+    for one in best:
+        state = states.get(one.line)
+        if state is None or state.levels is None:
+            continue
+        pair = [s for s in states.values() if s.line.pair and s.line.pair == state.line.pair]
+        found.append(
+            Certificate(
+                line=one.line,
+                name=state.line.name,
+                best=one,
+                why_not_louder=why_not_louder(one, names, is_kept=bool(kept_controls(state))),
+                why_not_quieter=why_not_quieter(state),
+                noise=noise_sentence(state),
+                raised=raised_sentence(one),
+                kept=kept_sentence(state, pair),
+                within=within_sentence(one),
+                after=after,
+                state=state,
+                engine=engine,
+            )
+        )
+    return tuple(found)

@@ -1,0 +1,54 @@
+"""Finding a way in: for all signals of a pass at once, through what the kit has, the best there is."""
+
+from verve.core.connections._build import build, kept_of
+from verve.core.connections._cables import Picked, Run, fits, pick, recabled
+from verve.core.connections._find import (
+    Alternative,
+    Choice,
+    Missing,
+    NoWay,
+    WayIn,
+    buyable,
+    find_way,
+    problem_of,
+)
+from verve.core.connections._signals import Signal, distance_of, signals_of
+from verve.core.connections._solve import Answer, Problem, cost_of, flaw_weight, kind_of, solve
+from verve.core.connections._stock import Box, Sockets, Stock, sockets_of, stock_of
+from verve.core.connections._ways import Rated, Way, rate, ways_of
+
+__all__ = [
+    "Alternative",
+    "Answer",
+    "Box",
+    "Choice",
+    "Missing",
+    "NoWay",
+    "Picked",
+    "Problem",
+    "Rated",
+    "Run",
+    "Signal",
+    "Sockets",
+    "Stock",
+    "Way",
+    "WayIn",
+    "build",
+    "buyable",
+    "cost_of",
+    "distance_of",
+    "find_way",
+    "fits",
+    "flaw_weight",
+    "kept_of",
+    "kind_of",
+    "pick",
+    "problem_of",
+    "rate",
+    "recabled",
+    "signals_of",
+    "sockets_of",
+    "solve",
+    "stock_of",
+    "ways_of",
+]

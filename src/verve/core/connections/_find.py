@@ -1,0 +1,355 @@
+"""The door: a pass in, a way for every signal out, or what is missing for one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from verve.core.catalogue import catalogue
+from verve.core.connections._build import build, kept_of
+from verve.core.connections._cables import Picked
+from verve.core.connections._signals import Signal, signals_of
+from verve.core.connections._solve import Answer, Problem, kind_of, solve
+from verve.core.connections._stock import Stock, stock_of
+from verve.core.connections._ways import Progress, Rated, Way, rate, ways_of
+from verve.core.session import Brief, KitItem, Pass, Session, Setup, routes
+
+BUYABLE = (
+    "moving_coil",
+    "condenser_small",
+    "condenser_large",
+    "ribbon",
+    "inline_preamp",
+    "passive_di",
+    "active_di",
+    "piezo_di",
+    "interface_two",
+    "interface_four",
+    "interface_eight",
+    "interface_sixteen",
+)
+"""Of the catalogue, what may be proposed where something is missing: one of each usual kind."""
+_SAME_DB = 0.05
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Alternative:
+    """Another way of one signal: what it is, how it compares, and why it was not taken."""
+
+    words: str
+    worse_db: float
+    why_not: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Choice:
+    """The way of one signal with the reason for it."""
+
+    signal: Signal
+    rated: Rated
+    reason: str
+    alternatives: tuple[Alternative, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Missing:
+    """Something that would have to be got: what, how many, and for which signals."""
+
+    item: KitItem
+    count: int
+    signals: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WayIn:
+    """A way for every signal: the choices, the session with the patch in it, the cables picked.
+
+    `missing` is empty where the kit suffices; else the smallest set of things that would make it do,
+    and the choices and session are those with them. `gap_db` is 0 when proven the best.
+    """
+
+    choices: tuple[Choice, ...]
+    session: Session
+    cables: tuple[Picked, ...]
+    missing: tuple[Missing, ...]
+    gap_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NoWay:
+    """No way even with more gear: for which signals, and why."""
+
+    signals: tuple[str, ...]
+    why: str
+
+
+def problem_of(
+    session: Session,
+    item: Pass,
+    *,
+    with_more: bool,
+    keeps_small: bool = False,
+    brief: Brief | None = None,
+    progress: Progress | None = None,
+    is_cancelled: Callable[[], bool] | None = None,
+) -> Problem:
+    """A pass as a problem: its signals, all their ways rated, what is taken by fixed lines.
+
+    Recorders with fewer sockets than there are signals are left out, unless it `keeps_small`: for looking
+    at parts of the pass.
+
+    raises: CancelledError if it is no longer wanted
+    """
+    kept = kept_of(session.setup)
+    fixed = {source.part for source in kept.sources}
+    parts = [p for p in (brief or session.brief).parts_of(item) if p.id not in fixed]
+    signals = signals_of(parts)
+    extra = buyable() if with_more else ()
+    least = 1 if keeps_small else len(signals)
+    stock = stock_of(
+        [item for item in session.kit if _has_sockets(item, least)],
+        [item for item in extra if _has_sockets(item, least)],
+    )
+    ways: list[Way] = []
+    owners: list[tuple[str, int, Way]] = []
+    known: dict[tuple[object, ...], int] = {}
+    # Both sides of a pair are one calculation, as are equal parts at one place.
+    first_of: dict[tuple[object, ...], str] = {}
+    same_as: dict[str, str] = {}
+    for signal in signals:
+        key = (
+            id(signal.figures),
+            signal.is_air,
+            signal.distance_m,
+            signal.part.principle,
+        )
+        same_as[signal.id] = first_of.setdefault(key, signal.id)
+        if same_as[signal.id] == signal.id:
+            for way in ways_of(signal, stock):
+                at = known.setdefault((signal.id, way.physics), len(ways))
+                if at == len(ways):
+                    ways.append(way)
+                owners.append((signal.id, at, way))
+    rated = rate(session.setup, ways, progress, is_cancelled)
+    by_signal: dict[str, list[Rated]] = {signal.id: [] for signal in signals}
+    for owner, at, way in owners:
+        found = rated[at]
+        if found is not None:
+            by_signal[owner].append(replace(found, way=way))
+    taken, taken_ma, recorder = _taken(kept, stock)
+    return Problem(
+        signals=signals,
+        ways={
+            signal.id: tuple(_for(r, signal) for r in by_signal[same_as[signal.id]])
+            for signal in signals
+        },
+        stock=stock,
+        taken=taken,
+        taken_ma=taken_ma,
+        recorder=recorder,
+        may_add=tuple(box.id for box in stock.all()) if with_more else (),
+    )
+
+
+def _has_sockets(item: KitItem, least: int) -> bool:
+    """Whether a thing is no recorder, or one with so many sockets."""
+    device = item.device
+    return device is None or not device.records or len(device.input_ports()) >= least
+
+
+def _for(rated: Rated, signal: Signal) -> Rated:
+    if rated.way.signal.id == signal.id:
+        return rated
+    return replace(rated, way=replace(rated.way, signal=signal))
+
+
+def _taken(kept: Setup, stock: Stock) -> tuple[dict[str, int], dict[str, float], str | None]:
+    """What the fixed lines use of boxes, sockets and phantom current, and where they end."""
+    taken: dict[str, int] = {}
+    for device in kept.devices:
+        if device.kit_item is not None:
+            sides = device.figures.lines_kept_apart()
+            taken[device.kit_item] = taken.get(device.kit_item, 0) + sides
+    ends = {link.end for link in kept.links}
+    recorders = {box.id for box in stock.recorders}
+    recorder = None
+    for device in kept.devices:
+        if device.kit_item in recorders:
+            recorder = device.kit_item
+            taken.pop(device.kit_item or "", None)
+            used = {p for p in device.figures.input_ports() if f"{device.id}:{p}" in ends}
+            for sockets in stock.sockets:
+                if sockets.recorder == device.kit_item:
+                    count = len(used & set(sockets.names))
+                    if count:
+                        taken[sockets.id] = count
+    current: dict[str, float] = {}
+    for route in routes(kept):
+        recorder_id = None if route.recorder is None else route.recorder.owner
+        key = next((d.kit_item for d in kept.devices if d.id == recorder_id), None)
+        if key is not None:
+            drawn = sum(step.figures.drawn_ma() for step in route.hops)
+            current[key] = current.get(key, 0.0) + drawn
+    return taken, current, recorder
+
+
+def buyable() -> tuple[KitItem, ...]:
+    """One of each usual kind, as kit items of which there are none."""
+    devices = catalogue().devices
+    return tuple(
+        KitItem(id=f"more_{key}", name=devices[key].name, quantity=0, device=devices[key].figures)
+        for key in BUYABLE
+    )
+
+
+def find_way(
+    session: Session,
+    item: Pass,
+    *,
+    progress: Progress | None = None,
+    is_cancelled: Callable[[], bool] | None = None,
+) -> WayIn | NoWay:
+    """The best way in for all signals of a pass; where the kit does not do, with the fewest things more.
+
+    raises: CancelledError if it is no longer wanted
+    """
+    problem = problem_of(
+        session, item, with_more=False, progress=progress, is_cancelled=is_cancelled
+    )
+    answer = solve(problem)
+    if answer is None:
+        problem = problem_of(
+            session, item, with_more=True, progress=progress, is_cancelled=is_cancelled
+        )
+        if not problem.stock.recorders:
+            names = tuple(signal.name for signal in problem.signals)
+            return NoWay(signals=names, why="no single recorder has so many sockets")
+        lost = [s.name for s in problem.signals if not problem.ways[s.id]]
+        if lost:
+            return NoWay(signals=tuple(lost), why=_no_way(problem))
+        answer = solve(problem)
+        if answer is None:
+            names = tuple(signal.name for signal in problem.signals)
+            return NoWay(
+                signals=names, why="no single recorder has so many sockets of the right kind"
+            )
+    return _way_in(session, problem, answer)
+
+
+def _no_way(problem: Problem) -> str:
+    lost = [s for s in problem.signals if not problem.ways[s.id]]
+    if any(s.part.principle is not None for s in lost):
+        return "no microphone of the wanted kind bears it: it stays silent or clips"
+    return "everything that could take it stays silent, is harmed or clips"
+
+
+def _way_in(session: Session, problem: Problem, answer: Answer) -> WayIn:
+    built, cables = build(session, problem.signals, answer)
+    return WayIn(
+        choices=tuple(_choice(problem, answer, signal) for signal in problem.signals),
+        session=built,
+        cables=cables,
+        missing=_missing(problem, answer),
+        gap_db=answer.gap_db,
+    )
+
+
+def _missing(problem: Problem, answer: Answer) -> tuple[Missing, ...]:
+    boxes = {box.id: box for box in problem.stock.all()}
+    found = []
+    for key, count in answer.added.items():
+        users = tuple(
+            rated.way.signal.name
+            for rated in answer.chosen.values()
+            if key in {box.id for box in (*rated.way.boxes, rated.way.recorder)}
+        )
+        found.append(Missing(item=boxes[key].item, count=count, signals=users))
+    return tuple(found)
+
+
+def _free(problem: Problem, answer: Answer, signal: Signal) -> Mapping[str, int]:
+    """How many of each box and kind of socket the other signals leave."""
+    left = {box.id: box.count - problem.taken.get(box.id, 0) for box in problem.stock.all()}
+    for key, count in answer.added.items():
+        left[key] = left.get(key, 0) + count
+    for sockets in problem.stock.sockets:
+        left[sockets.id] = len(sockets.names) - problem.taken.get(sockets.id, 0)
+    for rated in answer.chosen.values():
+        if rated.way.signal.id != signal.id:
+            for key in (*(box.id for box in rated.way.boxes), rated.way.sockets.id):
+                left[key] -= 1
+    return left
+
+
+def _blocked(problem: Problem, answer: Answer, signal: Signal, rated: Rated) -> str:
+    """What keeps a better way from being taken; empty where nothing does."""
+    way = rated.way
+    chosen = answer.chosen[signal.id].way
+    if way.recorder.id != chosen.recorder.id:
+        return f"all lines end in {chosen.recorder.name}"
+    left = _free(problem, answer, signal)
+    for box in way.boxes:
+        if left.get(box.id, 0) < 1:
+            users = [
+                r.way.signal.name
+                for r in answer.chosen.values()
+                if r.way.signal.id != signal.id and box.id in {b.id for b in r.way.boxes}
+            ]
+            return f"{box.name} is with {', '.join(users)}" if users else f"no {box.name} is there"
+    if left.get(way.sockets.id, 0) < 1:
+        return f"no such {way.mode} input is free"
+    if signal.twin is not None:
+        return "both sides of a pair are taken alike"
+    if way.sockets.switch:
+        return f"its phantom switch is shared ({way.sockets.switch})"
+    return ""
+
+
+def _choice(problem: Problem, answer: Answer, signal: Signal) -> Choice:
+    chosen = answer.chosen[signal.id]
+    others: dict[tuple[object, ...], Rated] = {}
+    for rated in problem.ways[signal.id]:
+        key = kind_of(rated)
+        if key != kind_of(chosen):
+            best = others.get(key)
+            if best is None or rated.quality_db > best.quality_db:
+                others[key] = rated
+    ranked = sorted(others.values(), key=lambda r: (r.flaws, -r.quality_db, len(r.way.boxes)))
+    alternatives = tuple(_alternative(problem, answer, signal, rated) for rated in ranked[:4])
+    return Choice(
+        signal=signal,
+        rated=chosen,
+        reason=_reason(chosen, ranked, alternatives),
+        alternatives=alternatives,
+    )
+
+
+def _alternative(problem: Problem, answer: Answer, signal: Signal, rated: Rated) -> Alternative:
+    chosen = answer.chosen[signal.id]
+    worse_db = chosen.quality_db - rated.quality_db
+    if rated.flaws > chosen.flaws:
+        why = rated.why
+    elif worse_db > _SAME_DB:
+        why = f"{worse_db:.1f} dB nearer to the noise"
+    elif blocked := _blocked(problem, answer, signal, rated):
+        why = blocked
+    elif worse_db < -_SAME_DB:
+        why = "another line gains more by what it would take"
+    else:
+        why = "more boxes for the same" if len(rated.way.boxes) > len(chosen.way.boxes) else "equal"
+    return Alternative(words=rated.way.words, worse_db=worse_db, why_not=why)
+
+
+def _reason(chosen: Rated, ranked: Sequence[Rated], others: Sequence[Alternative]) -> str:
+    said = f"{chosen.snr_db:.0f} dB above the noise"
+    if not ranked:
+        return f"The only way there is; {said}."
+    better = next((a for a in others if a.worse_db < -_SAME_DB and a.why_not), None)
+    if better is not None:
+        return (
+            f"{said[:1].upper()}{said[1:]}. Better would be {better.words}, but {better.why_not}."
+        )
+    first = others[0]
+    if first.why_not == "equal":
+        return f"{said[:1].upper()}{said[1:]}, as with {first.words}."
+    return f"{said[:1].upper()}{said[1:]}. Next best: {first.words}, but {first.why_not}."

@@ -1,0 +1,341 @@
+"""Every way a signal could take through the kit, and what it would give here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+from verve.core import patch
+from verve.core.connections._signals import Signal
+from verve.core.connections._stock import WEAK_MV_PER_PA, Box, Sockets, Stock
+from verve.core.engine import Engine
+from verve.core.errors import CancelledError
+from verve.core.gain import MARGIN_DB, Window, all_changes, optimum, windows_of
+from verve.core.kind import (
+    NOTHING_SET,
+    CableFigures,
+    ChannelSettings,
+    Mode,
+    PhantomNeed,
+    phantom_channel,
+)
+from verve.core.network import LineState, devices_reached, is_alive, line_states
+from verve.core.session import (
+    Device,
+    Line,
+    Link,
+    Session,
+    Setup,
+    Source,
+    apply_changes,
+)
+from verve.core.stage import LEAST_SNR_DB
+from verve.core.words import number
+
+Progress = Callable[[float], None]
+_CHUNK = 96
+_BALANCED = CableFigures(
+    length_m=10.0,
+    capacitance_f_per_m=1e-10,
+    resistance_ohm_per_m=0.08,
+    balanced=True,
+    plugs=("xlr", "xlr"),
+    origin="assumed",
+)
+_UNBALANCED = CableFigures(
+    length_m=3.0,
+    capacitance_f_per_m=1.1e-10,
+    resistance_ohm_per_m=0.08,
+    plugs=("jack_6", "jack_6"),
+    origin="assumed",
+)
+"""What stands for a cable while ways are compared; the real one is picked afterwards."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Way:
+    """A signal through boxes into a kind of socket, in a mode; `power` is what 48 V does to it there."""
+
+    signal: Signal
+    boxes: tuple[Box, ...]
+    sockets: Sockets
+    recorder: Box
+    mode: Mode
+    power: PhantomNeed
+    current_ma: float
+
+    @property
+    def physics(self) -> tuple[object, ...]:
+        """What its rating depends on besides the signal: equal for sockets that differ in name alone."""
+        return (
+            tuple(box.id for box in self.boxes),
+            self.recorder.id,
+            self.mode,
+            self.sockets.physics(self.mode),
+        )
+
+    @property
+    def words(self) -> str:
+        """Boxes and kind of input: "Ribbon, Inline preamp → microphone input"."""
+        names = ", ".join(box.name for box in self.boxes) or "straight"
+        return f"{names} → {self.mode} input of {self.recorder.name}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rated:
+    """A way with what it would give once its gain is set for the aim.
+
+    unit: dB; `flaws` is how many findings it would leave to mend, `why` names them; `before_db` is the
+    least room at any ceiling before the recorder, None where there is none
+    """
+
+    way: Way
+    snr_db: float
+    headroom_db: float
+    flaws: int
+    why: str
+    before_db: float | None = None
+
+    @property
+    def quality_db(self) -> float:
+        """Noise first, and a dB for each that is missing of the room to every ceiling."""
+        return self.snr_db + min(0.0, self.headroom_db - MARGIN_DB)
+
+
+def _microphone_ways(signal: Signal, stock: Stock) -> Iterator[tuple[tuple[Box, ...], Mode]]:
+    wanted = signal.part.principle
+    for box in stock.microphones:
+        figures = box.figures
+        capsule = figures.capsule(figures.input_ports()[0])
+        if capsule is None or (wanted is not None and capsule.principle != wanted):
+            continue
+        yield (box,), "microphone"
+        if figures.phantom_need() != "needs":
+            if capsule.sensitivity_mv_per_pa < WEAK_MV_PER_PA:
+                for inline in stock.inlines:
+                    yield (box, inline), "microphone"
+            for preamp in stock.preamps:
+                yield (box, preamp), "line"
+
+
+def _plug_ways(signal: Signal, stock: Stock) -> Iterator[tuple[tuple[Box, ...], Mode]]:
+    for mode in signal.figures.direct_modes:
+        yield (), mode
+    for box in stock.boxes:
+        yield (box,), "microphone"
+    if "line" in signal.figures.direct_modes:
+        for mixer in stock.mixers:
+            yield (mixer,), "line"
+
+
+def _power(boxes: Sequence[Box], mode: Mode) -> tuple[PhantomNeed, float]:
+    """What the input's phantom power does to the first box it meets, and what that draws."""
+    if mode != "microphone" or not boxes:
+        return "tolerates", 0.0
+    figures = boxes[-1].figures
+    if figures.runs_without_phantom():
+        need = figures.phantom_need()
+        return ("tolerates" if need == "needs" else need), 0.0
+    return figures.phantom_need(), figures.drawn_ma()
+
+
+def ways_of(signal: Signal, stock: Stock) -> Iterator[Way]:
+    """Every way that is not forbidden from the outset."""
+    options = _microphone_ways(signal, stock) if signal.is_air else _plug_ways(signal, stock)
+    recorders = {box.id: box for box in stock.recorders}
+    for boxes, mode in options:
+        power, current_ma = _power(boxes, mode)
+        for sockets in stock.sockets:
+            if mode not in sockets.modes or sockets.has_capsule:
+                continue
+            if power == "needs" and not sockets.has_phantom:
+                continue
+            yield Way(
+                signal=signal,
+                boxes=boxes,
+                sockets=sockets,
+                recorder=recorders[sockets.recorder],
+                mode=mode,
+                power=power,
+                current_ma=current_ma,
+            )
+    if signal.is_air and signal.part.principle in {None, "condenser"}:
+        for sockets in stock.sockets:
+            if sockets.has_capsule:
+                yield Way(
+                    signal=signal,
+                    boxes=(),
+                    sockets=sockets,
+                    recorder=recorders[sockets.recorder],
+                    mode="microphone",
+                    power="tolerates",
+                    current_ma=0.0,
+                )
+
+
+def _devices(nth: int, way: Way) -> list[tuple[Device, str, str]]:
+    """The devices of a way in order, each with the port it is entered and left by."""
+    found: list[tuple[Device, str, str]] = []
+    for place, box in enumerate(way.boxes):
+        figures = box.figures
+        enter = figures.input_ports()[0]
+        given = figures.settings_for(enter, distance_m=way.signal.distance_m, use_battery=True)
+        if figures.mixes:
+            given = {"pan": -1.0}
+        settings = {enter: ChannelSettings(**given)} if given else {}
+        leave = figures.outputs_reached(enter, settings)[0]
+        device = Device.model_construct(
+            id=f"d{nth}_{place}",
+            name=box.name,
+            figures=figures,
+            settings=settings,
+            kit_item=None,
+        )
+        found.append((device, enter, leave))
+    port = way.sockets.port
+    recorder_figures = way.recorder.figures
+    given = recorder_figures.settings_for(port, distance_m=way.signal.distance_m)
+    settings = {port: ChannelSettings(mode=way.mode, **given)}
+    switch = recorder_figures.phantom_switch(port)
+    if way.power == "needs" and switch is not None:
+        settings[phantom_channel(switch)] = ChannelSettings(phantom=True)
+    recorder = Device.model_construct(
+        id=f"r{nth}",
+        name=way.recorder.name,
+        figures=recorder_figures,
+        settings=settings,
+        kit_item=None,
+    )
+    return [*found, (recorder, port, "")]
+
+
+def trial_setup(base: Setup, ways: Sequence[Way]) -> Setup:
+    """All ways side by side, each with boxes of its own: one assessment rates them together."""
+    sources: list[Source] = []
+    devices: list[Device] = []
+    links: list[Link] = []
+    lines: list[Line] = []
+    for nth, way in enumerate(ways):
+        # Every field is given: what is left out would be copied deeply, thousands of times.
+        source = Source.model_construct(
+            id=f"s{nth}",
+            name=way.signal.name,
+            performer=None,
+            figures=way.signal.figures,
+            settings=NOTHING_SET,
+            part=None,
+        )
+        sources.append(source)
+        start, is_electric = f"s{nth}:out", not way.signal.is_air
+        is_balanced = False
+        for place, (device, enter, leave) in enumerate(_devices(nth, way)):
+            devices.append(device)
+            cable = None
+            if is_electric:
+                cable = _BALANCED if is_balanced else _UNBALANCED
+            links.append(
+                Link.model_construct(
+                    id=f"l{nth}_{place}",
+                    start=start,
+                    end=f"{device.id}:{enter}",
+                    cable=cable,
+                    kit_item=None,
+                )
+            )
+            start, is_electric = f"{device.id}:{leave}", True
+            is_balanced = device.figures.output_plug() == "xlr"
+        lines.append(
+            Line.model_construct(
+                id=f"w{nth}",
+                name=way.signal.name,
+                first_link=f"l{nth}_0",
+                colour=0,
+                pair=None,
+                is_fixed=False,
+                school=None,
+            )
+        )
+    return Setup.model_construct(
+        room=base.room,
+        performers=(),
+        sources=tuple(sources),
+        devices=tuple(devices),
+        links=tuple(links),
+        lines=tuple(lines),
+        audio=base.audio,
+        school=base.school,
+        own_aim_dbfs=base.own_aim_dbfs,
+    )
+
+
+def rate(
+    base: Setup,
+    ways: Sequence[Way],
+    progress: Progress | None = None,
+    is_cancelled: Callable[[], bool] | None = None,
+) -> list[Rated | None]:
+    """What every way would give; None for one that stays silent, is harmed, or clips whatever is set.
+
+    raises: CancelledError if it is no longer wanted
+    """
+    found: list[Rated | None] = []
+    for start in range(0, len(ways), _CHUNK):
+        if is_cancelled is not None and is_cancelled():
+            raise CancelledError
+        found += _rate_chunk(base, ways[start : start + _CHUNK])
+        if progress is not None:
+            progress(min(1.0, (start + _CHUNK) / len(ways)))
+    return found
+
+
+def _rate_chunk(base: Setup, ways: Sequence[Way]) -> list[Rated | None]:
+    """Ways side by side, the gains of all set by the one who sets gains."""
+    session = Session.model_construct(setup=trial_setup(base, ways))
+    engine = Engine()
+    best = optimum(session, engine=engine)
+    changed = apply_changes(session, all_changes(best)).setup
+    states = line_states(changed, engine)
+    windows = windows_of(states, changed)
+    return [
+        _rated(way, state, windows[state.line.id]) for way, state in zip(ways, states, strict=True)
+    ]
+
+
+def _rated(way: Way, state: LineState, window: Window) -> Rated | None:
+    """A way from its computed line."""
+    levels = state.levels
+    if levels is None or levels.peak_dbfs is None:
+        return None
+    if not is_alive(state.route) or _is_harmed(way, state):
+        return None
+    peak = levels.peak_dbfs
+    noise_dbfs = -200.0 if levels.noise_dbfs_a is None else levels.noise_dbfs_a
+    rooms = [room for room in levels.headroom_db[:-1] if room is not None]
+    headroom = min([*rooms, -peak])
+    if headroom < 0.0:
+        return None
+    reasons = [
+        f.brief
+        for f in patch.findings([state])
+        if f.severity == "mend" or f.rule in {"bass_thin", "noisy"}
+    ]
+    if not window.lowest_dbfs - 0.05 <= peak <= window.highest_dbfs + 0.05:
+        reasons.append(f"{number(abs(window.aim_dbfs - peak), 0)} dB short of the aim")
+    snr = peak - noise_dbfs
+    typical = snr - state.below_hardest_db("typical")
+    share = levels.noise_shares[0] if way.signal.is_air else 0.0
+    if typical < LEAST_SNR_DB and share < 0.5:
+        reasons.append("hisses in soft passages")
+    return Rated(
+        way=way,
+        snr_db=snr,
+        headroom_db=headroom,
+        flaws=len(reasons),
+        why="; ".join(reasons),
+        before_db=min(rooms) if rooms else None,
+    )
+
+
+def _is_harmed(way: Way, state: LineState) -> bool:
+    is_on = way.power == "needs"
+    return is_on and any(fed.need == "never" for fed in devices_reached(state.route))

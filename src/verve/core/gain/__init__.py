@@ -1,0 +1,34 @@
+"""The one who sets gains: targets, positions, and the exact solver that everybody asks."""
+
+from verve.core.gain._dial import dial_hour, dial_words
+from verve.core.gain._optimum import (
+    LIMIT_S,
+    Limit,
+    Optimum,
+    all_changes,
+    optimum,
+    settled,
+)
+from verve.core.gain._positions import STEP_DB, together_with
+from verve.core.gain._solve import is_solvable
+from verve.core.gain._targets import MARGIN_DB, TARGETS, TargetText, Window, window, windows_of
+
+__all__ = [
+    "LIMIT_S",
+    "MARGIN_DB",
+    "STEP_DB",
+    "TARGETS",
+    "Limit",
+    "Optimum",
+    "TargetText",
+    "Window",
+    "all_changes",
+    "dial_hour",
+    "dial_words",
+    "is_solvable",
+    "optimum",
+    "settled",
+    "together_with",
+    "window",
+    "windows_of",
+]

@@ -1,0 +1,91 @@
+"""Everything about one pass of the brief: its connections, the needs, the ways out, the computer."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from verve.core.connections import NoWay, WayIn, find_way
+from verve.core.needs._computer import Check, checks_of
+from verve.core.needs._needs import Need, needs_of, spare_devices
+from verve.core.needs._outs import WayOut, ways_out
+from verve.core.session import Brief, Session
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Answered:
+    """Everything about one pass: its way or why there is none, needs, ways out, the computer."""
+
+    pass_id: str
+    way: WayIn | NoWay
+    needs: tuple[Need, ...]
+    spare: str
+    outs: tuple[WayOut, ...]
+    checks: tuple[Check, ...]
+    later: tuple[tuple[str, int, int, int], ...]
+
+
+def answer(
+    session: Session,
+    pass_id: str,
+    report: Callable[[float], None],
+    is_cancelled: Callable[[], bool],
+) -> Answered | None:
+    """Work out a pass; None for one that is gone.
+
+    raises: CancelledError if it is no longer wanted
+    """
+    item = next((one for one in session.brief.passes if one.id == pass_id), None)
+    if item is None:
+        return None
+    way = find_way(session, item, progress=report, is_cancelled=is_cancelled)
+    parts = session.brief.parts_of(item)
+    needs: tuple[Need, ...] = ()
+    outs: tuple[WayOut, ...] = ()
+    spare = ""
+    figures, drawn, count = None, 0.0, 0
+    if isinstance(way, WayIn):
+        needs = needs_of(session, parts, way)
+        outs = ways_out(session, item, way, is_cancelled=is_cancelled)
+        spare = ", ".join(
+            f"{n} × {name}" if n > 1 else name for name, n in spare_devices(session, way).items()
+        )
+        drawn = sum(choice.rated.way.current_ma for choice in way.choices)
+        count = len(way.choices)
+        if way.choices:
+            figures = way.choices[0].rated.way.recorder.figures
+    checks = checks_of(count, session.setup.audio, session.computer, figures, drawn)
+    return Answered(
+        pass_id=pass_id,
+        way=way,
+        needs=needs,
+        spare=spare,
+        outs=outs,
+        checks=checks,
+        later=_compare(session, needs, is_cancelled),
+    )
+
+
+def _compare(
+    session: Session, now: tuple[Need, ...], is_cancelled: Callable[[], bool]
+) -> tuple[tuple[str, int, int, int], ...]:
+    """Needs of now beside those of what is wanted later, all its parts at once: label, now, later, missing."""
+    later: Brief | None = session.later
+    if later is None or not later.passes:
+        return ()
+    changed = session.model_copy(update={"brief": later})
+    item = max(later.passes, key=lambda one: len(one.parts))
+    way = find_way(changed, item, is_cancelled=is_cancelled)
+    if not isinstance(way, WayIn):
+        return ((f"Later: no way in for {', '.join(way.signals)}, {way.why}", 0, 0, 0),)
+    then = {n.label: n for n in needs_of(changed, later.parts_of(item), way)}
+    here = {n.label: n for n in now}
+    return tuple(
+        (
+            label,
+            here[label].needed if label in here else 0,
+            then[label].needed if label in then else 0,
+            then[label].missing if label in then else 0,
+        )
+        for label in dict.fromkeys([*here, *then])
+    )

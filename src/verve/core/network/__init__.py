@@ -1,0 +1,64 @@
+"""The network: sources, cables, boxes, mixers and the air as one computation, and what is read off it."""
+
+from verve.core.network._buses import BusLevel
+from verve.core.network._compose import Composed, StrandState, compose, power_of, strand_noise
+from verve.core.network._graph import Graph, graph_of
+from verve.core.network._phantom import (
+    PhantomConsumer,
+    devices_in_need,
+    devices_reached,
+    devices_unfed,
+    is_alive,
+    is_fed,
+    is_used,
+    powered,
+    splitter_of,
+    switch_of,
+)
+from verve.core.network._staging import (
+    Colour,
+    NodeKey,
+    Part,
+    StagedLine,
+    colour_of,
+    is_physical,
+    microphone_response_db,
+    stage_line,
+)
+from verve.core.network._state import LineState, Network, line_states, network_of
+from verve.core.network._strands import Strand, strands_of
+
+__all__ = [
+    "BusLevel",
+    "Colour",
+    "Composed",
+    "Graph",
+    "LineState",
+    "Network",
+    "NodeKey",
+    "Part",
+    "PhantomConsumer",
+    "StagedLine",
+    "Strand",
+    "StrandState",
+    "colour_of",
+    "compose",
+    "devices_in_need",
+    "devices_reached",
+    "devices_unfed",
+    "graph_of",
+    "is_alive",
+    "is_fed",
+    "is_physical",
+    "is_used",
+    "line_states",
+    "microphone_response_db",
+    "network_of",
+    "power_of",
+    "powered",
+    "splitter_of",
+    "stage_line",
+    "strand_noise",
+    "strands_of",
+    "switch_of",
+]

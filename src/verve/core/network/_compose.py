@@ -1,0 +1,244 @@
+"""Strands put together: what every source and every origin of noise is at every place.
+
+The signal of a source is an amplitude at each frequency with its share of the source's power in it, so that
+ways of one source add as complex numbers and different sources as powers; the delay of the air is kept
+beside it in seconds. Noise is an amplitude too, with the phase that the way of its strand has: what reaches
+a place by two ways adds as it does there, and is counted once for each origin.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from verve.core.engine import Engine
+from verve.core.line import Grid, Junction, LadderStage, Solution, octave_weights, solve_on
+from verve.core.network._graph import Graph
+from verve.core.network._staging import Colour, NodeKey
+from verve.core.network._strands import Strand, strands_of
+from verve.core.stages import Converter
+from verve.core.units import ComplexArray, FloatArray
+
+_FLAT = (0.0,) * 10
+
+Ways = dict[str, dict[float, ComplexArray]]
+"""By source, then by delay in seconds: the amplitude at each frequency."""
+
+
+@dataclass(slots=True, eq=False)
+class StrandState:
+    """A strand solved: what comes to its head, and its own ladder for one volt there.
+
+    unit: `ways` volts RMS in each share of the source's power; `noise` V/√Hz by origin
+    """
+
+    strand: Strand
+    solution: Solution
+    junctions: tuple[Junction | None, ...]
+    colour: Colour | None
+    ways: Ways
+    noise: dict[NodeKey, ComplexArray]
+
+    def transfer(self, at: int, *, is_open: bool = False) -> ComplexArray:
+        """Volts behind one of its stages for one volt at its head, or of its own source."""
+        junction = self.junction(at)
+        return np.asarray(junction.open_v_rms if is_open else junction.v_rms)
+
+    def junction(self, at: int) -> Junction:
+        """The wire behind one of its stages."""
+        found = self.junctions[at]
+        assert found is not None
+        return found
+
+    def ways_at(self, at: int, band: Grid, *, is_open: bool = False) -> Ways:
+        """What every source is behind one of its stages."""
+        transfer = self.transfer(at, is_open=is_open)
+        if self.strand.source is not None:
+            assert self.colour is not None
+            weights = octave_weights(self.colour.octave_bands_db, band)[:, 0]
+            amplitude = np.asarray(transfer * np.sqrt(weights))
+            return {self.strand.source[0]: {self.colour.delay_s: amplitude}}
+        return {
+            source: {delay: amplitude * transfer for delay, amplitude in ways.items()}
+            for source, ways in self.ways.items()
+        }
+
+    def noise_density(self, at: int) -> FloatArray:
+        """All noise behind one of its stages, V²/Hz."""
+        total = np.array(self.junction(at).noise_v2_per_hz, dtype=float)
+        if self.noise:
+            power = np.abs(self.transfer(at)) ** 2
+            for amplitude in self.noise.values():
+                total = total + np.abs(amplitude) ** 2 * power
+        return np.asarray(total)
+
+    def end_noise(self, *, is_open: bool = False) -> dict[NodeKey, ComplexArray]:
+        """Every origin of noise at its end, as an amplitude that has the phase of the way there."""
+        at = len(self.strand.stages) - 1
+        transfer = self.transfer(at, is_open=is_open)
+        found = {key: amplitude * transfer for key, amplitude in self.noise.items()}
+        if not self.strand.is_noisy:
+            return found
+        size = np.abs(transfer)
+        turn = np.divide(transfer, size, out=np.ones_like(transfer), where=size > 0.0)
+        for key, density in zip(self.strand.keys, self.solution.end_noise_v2_per_hz, strict=True):
+            if key is not None and density.any():
+                own = np.sqrt(density) * turn
+                found[key] = found[key] + own if key in found else own
+        return found
+
+
+def power_of(ways: Mapping[float, ComplexArray], band: Grid) -> float:
+    """Power of one source that comes by several ways: powers, and the cross term averaged over each point's
+    share of the band, since a comb is finer than the points of a grid.
+
+    unit: V²
+    source: derivation, the mean of exp(−jωΔ) over a band is its middle value times sin(x)/x, x = πΔ·width
+    """
+    items = list(ways.items())
+    total = math.fsum(float(np.sum(np.abs(amplitude) ** 2)) for _, amplitude in items)
+    for number, (delay, amplitude) in enumerate(items):
+        for other_delay, other in items[number + 1 :]:
+            apart_s = delay - other_delay
+            low, high = _cells(band)
+            phase = np.exp(-1j * np.pi * (low + high) * apart_s) * np.sinc((high - low) * apart_s)
+            total += 2.0 * float(np.sum((amplitude * np.conj(other) * phase).real))
+    return max(0.0, total)
+
+
+def _cells(band: Grid) -> tuple[FloatArray, FloatArray]:
+    """Lower and upper edge of the share of the band that each point of a grid stands for."""
+    edges = np.concatenate([[0.0], np.cumsum(band.weights_hz)]) + 20.0
+    return edges[:-1], edges[1:]
+
+
+def added(into: Ways, more: Ways) -> None:
+    """Add what comes by another way: same source and delay as complex numbers."""
+    for source, ways in more.items():
+        mine = into.setdefault(source, {})
+        for delay, amplitude in ways.items():
+            mine[delay] = mine[delay] + amplitude if delay in mine else amplitude
+
+
+@dataclass(slots=True, eq=False)
+class Composed:
+    """A component of the network, solved: its strands, those first that feed others."""
+
+    states: list[StrandState]
+    band: Grid
+
+    def at(self, key: NodeKey) -> list[tuple[StrandState, int]]:
+        """Every strand that passes a place, with its number there."""
+        return [
+            (state, state.strand.keys.index(key))
+            for state in self.states
+            if key in state.strand.keys
+        ]
+
+
+_SolvedKey = tuple[tuple[LadderStage, ...], int]
+
+
+def _solved(
+    strands: Sequence[Strand], colours: Sequence[tuple[float, ...]], halvings: int, engine: Engine
+) -> tuple[list[Solution], Grid, bool]:
+    """Ladders of strands on one grid; those not remembered are solved together."""
+    from verve.core.line import grid
+
+    known: dict[_SolvedKey, tuple[Solution, bool]] = {}
+    table = engine.table("strands", 512)
+    missing: dict[_SolvedKey, tuple[float, ...]] = {}
+    keys: list[_SolvedKey] = []
+    for strand, bands in zip(strands, colours, strict=True):
+        key = (strand.ladder, halvings)
+        keys.append(key)
+        found = table.find_equal(key)
+        if found is None:
+            missing[key] = bands
+        else:
+            known[key] = found
+    if missing:
+        batch, _, is_fine = solve_on([k[0] for k in missing], list(missing.values()), halvings)
+        for row, key in enumerate(missing):
+            known[key] = table.keep_equal(key, (batch.line(row), is_fine))
+    solutions = [known[key][0] for key in keys]
+    return solutions, grid(halvings), all(known[key][1] for key in keys)
+
+
+def compose(graph: Graph, group: list[NodeKey], engine: Engine) -> Composed:
+    """A component of the network, solved on a grid that is fine enough for all of it."""
+    strands = strands_of(graph, group)
+    colours = [
+        graph.colours[s.source].octave_bands_db if s.source is not None else _FLAT for s in strands
+    ]
+    halvings = 0
+    while True:
+        solutions, band, is_fine = _solved(strands, colours, halvings, engine)
+        if is_fine:
+            break
+        halvings += 1
+    states: list[StrandState] = []
+    for strand, solution in zip(strands, solutions, strict=True):
+        ways: Ways = {}
+        before = [(states[fed.number], False) for fed in strand.fed_by]
+        if strand.driven_by is not None:
+            before.append((states[strand.driven_by.number], True))
+        for state, is_open in before:
+            last = len(state.strand.stages) - 1
+            added(ways, state.ways_at(last, band, is_open=is_open))
+        colour = graph.colours[strand.source] if strand.source is not None else None
+        states.append(
+            StrandState(
+                strand=strand,
+                solution=solution,
+                junctions=solution.junctions,
+                colour=colour,
+                ways=ways,
+                noise=_met(strand, states),
+            )
+        )
+    return Composed(states=states, band=band)
+
+
+def strand_noise(
+    composed: Composed, solutions: Sequence[Solution]
+) -> list[dict[NodeKey, ComplexArray]]:
+    """By strand, every origin of noise at its end, from ladders of the same strands on other frequencies.
+
+    unit: V/√Hz
+    """
+    ends: list[dict[NodeKey, ComplexArray]] = []
+    states: list[StrandState] = []
+    for known, solution in zip(composed.states, solutions, strict=True):
+        noise = _met(known.strand, states)
+        state = StrandState(
+            strand=known.strand,
+            solution=solution,
+            junctions=solution.junctions,
+            colour=known.colour,
+            ways={},
+            noise=noise,
+        )
+        states.append(state)
+        ends.append(state.end_noise())
+    return ends
+
+
+def _met(strand: Strand, states: Sequence[StrandState]) -> dict[NodeKey, ComplexArray]:
+    """What noise comes to the head of a strand from those before it."""
+    noise: dict[NodeKey, ComplexArray] = {}
+    before = [(states[fed.number], False) for fed in strand.fed_by]
+    if strand.driven_by is not None:
+        before.append((states[strand.driven_by.number], True))
+    for state, is_open in before:
+        for key, amplitude in state.end_noise(is_open=is_open).items():
+            noise[key] = noise[key] + amplitude if key in noise else amplitude
+    return noise
+
+
+def ends_in_converter(state: StrandState) -> bool:
+    """Whether a strand ends at an input that records."""
+    return isinstance(state.strand.stages[-1], Converter)

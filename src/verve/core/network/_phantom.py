@@ -1,0 +1,160 @@
+"""How far phantom power reaches back from a recorder's input."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TypeVar
+
+from verve.core.kind import PhantomNeed
+from verve.core.session import Change, Route, RouteStep, Session, set_control
+from verve.core.words import Origin
+
+_Made = TypeVar("_Made")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PhantomConsumer:
+    """A device that phantom power from the recorder's input arrives at, if it is on."""
+
+    owner: str
+    name: str
+    origin: Origin
+    need: PhantomNeed
+    current_ma: float
+    least_v: float | None = None
+
+
+def _once(route: Route, key: str, make: Callable[[], _Made]) -> _Made:
+    """What is worked out of a route, the first time it is asked for."""
+    if key not in route.memory:
+        route.memory[key] = make()
+    found: _Made = route.memory[key]
+    return found
+
+
+def _consumer(step: RouteStep) -> PhantomConsumer | None:
+    """What a device does with phantom power at its output; None for one that has no output."""
+    draw = step.at_phantom
+    if draw is None:
+        return None
+    return PhantomConsumer(
+        owner=step.owner,
+        name=step.name,
+        origin=step.figures.origin,
+        need=draw.need,
+        current_ma=draw.current_ma,
+        least_v=draw.least_v,
+    )
+
+
+def splitter_of(route: Route) -> RouteStep | None:
+    """The splitter of a line whose isolated output it takes: from there phantom power comes no further."""
+    return next((step for step in route.hops if step.figures.splits_off(step)), None)
+
+
+def _fed_by_the_other_desk(route: Route) -> set[str]:
+    """Devices before a splitter that get their phantom power from the desk on its direct output."""
+    splitter = splitter_of(route)
+    if splitter is None or not splitter.figures.is_fed_elsewhere(splitter):
+        return set()
+    found: set[str] = set()
+    for step in reversed(route.hops[: route.hops.index(splitter)]):
+        found.add(step.owner)
+        if not step.figures.lets_phantom_through(step):
+            break
+    return found
+
+
+def devices_reached(route: Route) -> tuple[PhantomConsumer, ...]:
+    """Devices at which the input's phantom power arrives, nearest first.
+
+    Inline preamps keep it from the microphone unless they say they pass it; transformers block it. Only an
+    input in its microphone mode gives it. An output that is plugged in there gets it too.
+    """
+    return _once(route, "reached", lambda: _reached(route))
+
+
+def _reached(route: Route) -> tuple[PhantomConsumer, ...]:
+    recorder = route.recorder
+    if recorder is None or recorder.mode != "microphone":
+        return ()
+    found: list[PhantomConsumer] = []
+    for step in reversed(route.hops[:-1]):
+        consumer = _consumer(step)
+        if consumer is None:
+            return tuple(found)
+        found.append(consumer)
+        if not step.figures.lets_phantom_through(step):
+            return tuple(found)
+    source = route.source_or_none
+    need = None if source is None else source.figures.at_phantom()
+    if source is not None and need is not None:
+        found.append(
+            PhantomConsumer(
+                owner=source.id,
+                name=source.name,
+                origin=source.figures.origin,
+                need=need,
+                current_ma=0.0,
+            )
+        )
+    return tuple(found)
+
+
+def devices_in_need(route: Route) -> tuple[RouteStep, ...]:
+    """Devices on the way that do not work without phantom power."""
+    return _once(
+        route,
+        "needing",
+        lambda: tuple(
+            step
+            for step in route.hops
+            if (draw := step.at_phantom) is not None and draw.need == "needs"
+        ),
+    )
+
+
+def is_fed(route: Route) -> bool:
+    """Whether the recorder's input gives phantom power."""
+    recorder = route.recorder
+    return recorder is not None and _once(route, "fed", lambda: recorder.has_phantom_on)
+
+
+def switch_of(route: Route) -> str | None:
+    """Name of the phantom switch of the recorder's input; None if it has none."""
+    recorder = route.recorder
+    return None if recorder is None else _once(route, "switch", lambda: recorder.phantom_switch)
+
+
+def devices_unfed(route: Route) -> tuple[RouteStep, ...]:
+    """Devices on the way that need phantom power and do not get it."""
+    return _once(route, "unfed", lambda: _unfed(route))
+
+
+def _unfed(route: Route) -> tuple[RouteStep, ...]:
+    reached = {fed.owner for fed in devices_reached(route)} if is_fed(route) else set()
+    reached |= _fed_by_the_other_desk(route)
+    return tuple(step for step in devices_in_need(route) if step.owner not in reached)
+
+
+def is_used(route: Route) -> bool:
+    """Whether anything that the input's phantom power reaches needs it."""
+    return _once(route, "used", lambda: any(fed.need == "needs" for fed in devices_reached(route)))
+
+
+def is_alive(route: Route) -> bool:
+    """Whether every device that needs phantom power on this line gets it."""
+    return not devices_unfed(route)
+
+
+def powered(session: Session, route: Route) -> Session:
+    """The session with phantom power on where this line is dead without it and has a switch for it."""
+    recorder = route.recorder
+    if recorder is None or is_alive(route) or is_fed(route):
+        return session
+    switch = recorder.controls.get("phantom")
+    if switch is None:
+        return session
+    change = Change(owner=switch.owner, channel=switch.channel, name=switch.name, value=True)
+    return set_control(session, change)

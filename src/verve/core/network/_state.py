@@ -1,0 +1,261 @@
+"""One line of a session, read off the network: what every rule about it looks at."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, TypeVar
+
+from verve.core.engine import Engine, Remembered
+from verve.core.kind import Control, PlayingRange
+from verve.core.line import LineLevels, Reading, levels_of, read_spectra
+from verve.core.network._buses import BusLevel, plain_buses
+from verve.core.network._compose import Composed, compose
+from verve.core.network._graph import Graph, graph_of
+from verve.core.network._paths import Read, composed_buses, read_path
+from verve.core.network._staging import NodeKey, StagedLine, is_physical, stage_line
+from verve.core.session import Line, Route, RouteStep, Setup, Topology
+from verve.core.stages import Stage
+from verve.core.units import v2_to_dbu
+
+_Made = TypeVar("_Made")
+NO_RANGE = PlayingRange(softest_db=0.0, typical_db=0.0, hardest_db=0.0)
+"""What stands for the range of a line that nothing feeds."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class LineState:
+    """A line with its route, its stages and its levels at the hardest playing.
+
+    `staged`, `reading` and `levels` are None for a line that cannot be computed as it stands.
+    `composed` is the part of the network in which it meets others, None where it is alone.
+    `input_peak_dbfs` is the hardest peak of everything that arrives at its recorder's input, which other
+    lines may reach too. What was once worked out of it is kept with it.
+    """
+
+    line: Line
+    route: Route
+    playing: PlayingRange
+    crest_db: float
+    staged: StagedLine | None
+    reading: Reading | None
+    levels: LineLevels | None
+    input_peak_dbfs: float | None = None
+    composed: Composed | None = None
+    memory: dict[object, Any] = field(default_factory=dict, repr=False)
+
+    def once(self, key: object, make: Callable[[], _Made]) -> _Made:
+        """What is worked out of this state, the first time it is asked for."""
+        if key not in self.memory:
+            self.memory[key] = make()
+        found: _Made = self.memory[key]
+        return found
+
+    @property
+    def peak_dbfs(self) -> float | None:
+        """Hardest peak at the recorder."""
+        return None if self.levels is None else self.levels.peak_dbfs
+
+    def below_hardest_db(self, play: str) -> float:
+        """How far a way of playing stays below the hardest; a phrase reaches it."""
+        levels = {"softest": self.playing.softest_db, "typical": self.playing.typical_db}
+        return self.playing.hardest_db - levels.get(play, self.playing.hardest_db)
+
+    def recorder_controls(self) -> Mapping[str, Control]:
+        """Controls of the recorder's input, by name."""
+        recorder = self.route.recorder
+        return {} if recorder is None else recorder.controls
+
+    def mixer(self) -> RouteStep | None:
+        """The first mixer that it passes."""
+        return next((step for step in self.route.hops if step.figures.mixes), None)
+
+    def level_control(self) -> Control | None:
+        """The gain that sets this line's level: a mixer's trim where there is one, else the preamp."""
+        mixer = self.mixer()
+        return (self.recorder_controls() if mixer is None else mixer.controls).get("gain_db")
+
+    def hops_before_recorder(self) -> tuple[RouteStep, ...]:
+        """Devices between source and interface."""
+        return tuple(step for step in self.route.hops if not step.figures.records)
+
+    def index_of(self, owner: str, role: str) -> int | None:
+        """Where a stage stands on the line."""
+        return None if self.staged is None else self.staged.index(owner, role)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Network:
+    """A setup, computed: its lines, its buses, and what goes round in circles."""
+
+    lines: tuple[LineState, ...]
+    buses: tuple[BusLevel, ...]
+    circles: tuple[tuple[NodeKey, NodeKey], ...] = ()
+
+    def line(self, line_id: str) -> LineState | None:
+        """One line by its id."""
+        return next((state for state in self.lines if state.line.id == line_id), None)
+
+
+_Key = tuple[tuple[Stage, ...], tuple[float, ...]]
+_Computed = tuple[Reading, LineLevels]
+
+
+def _computed(keys: Sequence[_Key], engine: Engine) -> list[_Computed]:
+    """Reading and levels of lines that are alone; those not remembered are solved together."""
+    # Lines that an edit does not touch keep their physics; the key is the physics itself.
+    table: Remembered[_Computed] = engine.table("lines", 512)
+    found = {key: known for key in keys if (known := table.find_equal(key)) is not None}
+    missing = list(dict.fromkeys(key for key in keys if key not in found))
+    if missing:
+        readings = read_spectra([stages for stages, _ in missing], [bands for _, bands in missing])
+        for key, reading in zip(missing, readings, strict=True):
+            found[key] = table.keep_equal(key, (reading, levels_of(reading)))
+    return [found[key] for key in keys]
+
+
+def network_of(setup: Setup, engine: Engine | None = None) -> Network:
+    """Everything that is connected, computed: pure; an engine makes it quicker and changes nothing."""
+    engine = engine or Engine()
+    topology = Topology(setup, engine)
+    found = tuple(topology.route(line) for line in setup.lines)
+    graph = graph_of(setup, topology, engine)
+    groups = graph.components()
+    group_of = {key: number for number, group in enumerate(groups) for key in group}
+    circling = {key for pair in graph.circles for key in pair}
+    composed: dict[int, Composed] = {}
+    states: list[LineState | None] = []
+    plain: list[tuple[int, StagedLine]] = []
+    table: Remembered[LineState] = engine.table("line states", 1024)
+    for number, route in enumerate(found):
+        parts = (route, setup.room, setup.audio)
+        staged = _staged(route, setup, engine)
+        if staged is None:
+            states.append(table.get(parts, lambda route=route: _uncomputed(route)))  # type: ignore[misc]
+            continue
+        if any(part.key in circling for part in staged.parts):
+            states.append(_uncomputed(route))
+            continue
+        at = group_of.get(staged.parts[0].key)
+        state = None
+        if at is not None:
+            if at not in composed:
+                composed[at] = _composed(graph, groups[at], engine)
+            state = _read_composed(route, staged, composed[at], engine)
+        if state is not None:
+            states.append(state)
+        else:
+            known = table.find(parts)
+            states.append(known)
+            if known is None:
+                plain.append((number, staged))
+    keys = [(staged.stages, staged.colour.octave_bands_db) for _, staged in plain]
+    for (number, staged), (reading, levels) in zip(plain, _computed(keys, engine), strict=True):
+        route = found[number]
+        states[number] = table.keep(
+            (route, setup.room, setup.audio),
+            _state(route, staged, reading, levels, levels.peak_dbfs),
+        )
+    lines = tuple(state for state in states if state is not None)
+    buses = _buses(setup, graph, group_of, groups, composed, lines, engine)
+    return Network(lines=lines, buses=buses, circles=tuple(graph.circles))
+
+
+def _staged(route: Route, setup: Setup, engine: Engine) -> StagedLine | None:
+    table: Remembered[StagedLine | None] = engine.table("staged lines", 1024)
+    if not is_physical(route):
+        return None
+    return table.get((route, setup.room, setup.audio), lambda: stage_line(route, setup))
+
+
+def _composed(graph: Graph, group: list[NodeKey], engine: Engine) -> Composed:
+    """A component, remembered by what it is made of."""
+    table: Remembered[Composed] = engine.table("components", 64)
+    key = tuple(
+        (k, graph.stages[k], tuple(graph.following[k]), graph.colours.get(k)) for k in group
+    )
+    found = table.find_equal(key)
+    return found if found is not None else table.keep_equal(key, compose(graph, group, engine))
+
+
+def _read_composed(
+    route: Route, staged: StagedLine, composed: Composed, engine: Engine
+) -> LineState | None:
+    """A line read off a component; None where its way is not in it: one that ends in the open."""
+    table: Remembered[LineState | None] = engine.table("composed states", 1024)
+
+    def make() -> LineState | None:
+        read: Read | None = read_path(staged, composed)
+        if read is None:
+            return None
+        levels = levels_of(read.reading)
+        together = None
+        if read.input_v2 is not None and levels.peak_dbfs is not None:
+            level = v2_to_dbu(read.input_v2)
+            together = None if level is None else level - read.reading.converter().full_scale_dbu
+        return _state(route, staged, read.reading, levels, together, composed)
+
+    return table.get((staged, composed), make)
+
+
+def _state(
+    route: Route,
+    staged: StagedLine,
+    reading: Reading,
+    levels: LineLevels,
+    input_peak_dbfs: float | None,
+    composed: Composed | None = None,
+) -> LineState:
+    figures = route.source.figures
+    return LineState(
+        line=route.line,
+        route=route,
+        playing=figures.playing(),
+        crest_db=figures.crest_db,
+        staged=staged,
+        reading=reading,
+        levels=levels,
+        input_peak_dbfs=input_peak_dbfs,
+        composed=composed,
+    )
+
+
+def _uncomputed(route: Route) -> LineState:
+    figures = route.source_or_none.figures if route.source_or_none is not None else None
+    return LineState(
+        line=route.line,
+        route=route,
+        playing=NO_RANGE if figures is None else figures.playing(),
+        crest_db=0.0 if figures is None else figures.crest_db,
+        staged=None,
+        reading=None,
+        levels=None,
+    )
+
+
+def _buses(
+    setup: Setup,
+    graph: Graph,
+    group_of: Mapping[NodeKey, int],
+    groups: Sequence[list[NodeKey]],
+    composed: dict[int, Composed],
+    lines: Sequence[LineState],
+    engine: Engine,
+) -> tuple[BusLevel, ...]:
+    """Every bus of a mixer that any line goes to."""
+    mixers = {device.id: device for device in setup.devices if device.figures.mixes}
+    if not mixers:
+        return ()
+    found = list(plain_buses(lines, mixers, group_of))
+    for at, group in enumerate(groups):
+        if any(graph.roles[key] == "bus" for key in group):
+            if at not in composed:
+                composed[at] = _composed(graph, group, engine)
+            found += composed_buses(graph, group, composed[at], lines, mixers)
+    order = list(mixers)
+    return tuple(sorted(found, key=lambda bus: (order.index(bus.device), bus.port)))
+
+
+def line_states(setup: Setup, engine: Engine | None = None) -> tuple[LineState, ...]:
+    """All lines of a setup, computed."""
+    return network_of(setup, engine).lines

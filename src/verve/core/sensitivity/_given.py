@@ -1,0 +1,195 @@
+"""What another piece of gear would give in a line, here: by assessing the changed session."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from verve.core import patch
+from verve.core.errors import EditError
+from verve.core.explain import response_of
+from verve.core.gain import settled, windows_of
+from verve.core.kind import DeviceFigures, Mode, SourceFigures, is_device_figures
+from verve.core.network import LineState, is_alive, line_states
+from verve.core.power import findings as power_findings
+from verve.core.session import Session, exchange_device, exchange_source, move_input
+from verve.core.words import Fact, capital, level_text
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Given:
+    """What a line gives once its gain is set for the aim; None where it cannot be computed.
+
+    unit: dBFS for peak and noise (A-weighted), dB for what is between and for the least headroom
+    """
+
+    peak_dbfs: float | None
+    noise_dbfs_a: float | None
+    snr_db: float | None
+    headroom_db: float | None
+    room_share: float
+    reaches_aim: bool
+
+
+def _state(session: Session, line_id: str) -> LineState | None:
+    states = line_states(session.setup)
+    return next((state for state in states if state.line.id == line_id), None)
+
+
+def given(session: Session, line_id: str) -> Given | None:
+    """What a line gives once it is settled; None for an unknown one."""
+    state = _state(settled(session, (line_id,)), line_id)
+    if state is None:
+        return None
+    levels = state.levels
+    if levels is None or not is_alive(state.route):
+        return Given(
+            peak_dbfs=None,
+            noise_dbfs_a=None,
+            snr_db=None,
+            headroom_db=None,
+            room_share=0.0,
+            reaches_aim=False,
+        )
+    window = windows_of([state], session.setup)[line_id]
+    rooms = [room for room in levels.headroom_db if room is not None]
+    peak = levels.peak_dbfs
+    is_heard = state.staged is not None and state.staged.parts[0].stage.stage == "sound"
+    return Given(
+        peak_dbfs=peak,
+        noise_dbfs_a=levels.noise_dbfs_a,
+        snr_db=levels.snr_db,
+        headroom_db=min(rooms) if rooms else None,
+        room_share=levels.noise_shares[0] if is_heard else 0.0,
+        reaches_aim=peak is not None
+        and window.lowest_dbfs - 0.05 <= peak <= window.highest_dbfs + 0.05
+        and (not rooms or min(rooms) >= 0.0),
+    )
+
+
+def exchanged(
+    session: Session, owner: str, figures: DeviceFigures | SourceFigures, name: str
+) -> Session:
+    """The session with other gear in the place of a source or device.
+
+    raises: EditError if it cannot stand there
+    """
+    if is_device_figures(figures):
+        return exchange_device(session, owner, figures, name)
+    assert isinstance(figures, SourceFigures)
+    return exchange_source(session, owner, figures)
+
+
+def _row(label: str, before: str, after: str, how: str) -> Fact:
+    return Fact(label=label, text=f"{before} → {after}", origin="computed", how=how)
+
+
+def _level(value: float | None) -> str:
+    return "none" if value is None else level_text(value, "dBFS")
+
+
+def exchange_facts(before: Given, after: Given) -> tuple[Fact, ...]:
+    """What an exchange does, as before → after, both with the gain set for the aim."""
+    how = "the session computed with each, powered and with the gain set for the aim"
+    found = [
+        _row("Hardest peak", _level(before.peak_dbfs), _level(after.peak_dbfs), how),
+        _row("Noise, A-weighted", _level(before.noise_dbfs_a), _level(after.noise_dbfs_a), how),
+    ]
+    if before.snr_db is not None and after.snr_db is not None:
+        text = f"{before.snr_db:.0f} dB", f"{after.snr_db:.0f} dB"
+        found.append(_row("Playing above the noise", *text, how))
+    if before.room_share > 0.005 or after.room_share > 0.005:
+        text = f"{before.room_share:.0%}", f"{after.room_share:.0%}"
+        found.append(_row("The room’s part of it", *text, f"{how}; no gear lowers it"))
+    return tuple(found)
+
+
+def exchange_verdict(before: Given, after: Given) -> str:
+    """The same in one sentence."""
+    if after.snr_db is None:
+        return "No signal would arrive: it needs something this line does not give it."
+    if not after.reaches_aim:
+        return "The aim cannot be reached with it: the gain runs out, or something clips."
+    if before.snr_db is None:
+        return "A signal would arrive, where now there is none."
+    gained = after.snr_db - before.snr_db
+    if abs(gained) < 1.0:
+        why = " The room is the noise." if after.room_share > 0.5 else ""
+        return f"It would change the noise by less than 1 dB.{why}"
+    way = "further above" if gained > 0.0 else "nearer to"
+    return f"The playing would stand {abs(gained):.0f} dB {way} the noise."
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Option:
+    """Another socket for a line: where, in which mode, and what it would do there."""
+
+    port: str
+    mode: Mode
+    words: str
+    consequence: str
+    is_sound: bool
+
+
+def _edges(state: LineState) -> str:
+    response = response_of(state)
+    return "" if response is None else response.sentence()
+
+
+def socket_options(session: Session, line_id: str) -> tuple[Option, ...]:
+    """Free sockets of a line's recorder, each with its consequence, the sound ones first.
+
+    What would harm something is not offered.
+    """
+    now = given(session, line_id)
+    state = _state(session, line_id)
+    if state is None or state.route.recorder is None or now is None:
+        return ()
+    recorder = state.route.recorder
+    figures = recorder.figures
+    found = []
+    for port in figures.input_ports():
+        for mode in figures.modes(port):
+            if (port, mode) == (recorder.in_port, recorder.mode):
+                continue
+            try:
+                changed = move_input(session, line_id, port, mode)
+            except EditError:
+                continue
+            option = _option(changed, line_id, port, mode, figures.port_name(port), now)
+            if option is not None:
+                found.append(option)
+    return tuple(sorted(found, key=lambda option: not option.is_sound))
+
+
+def _option(
+    changed: Session, line_id: str, port: str, mode: Mode, name: str, now: Given
+) -> Option | None:
+    moved = _state(settled(changed, (line_id,)), line_id)
+    after = given(changed, line_id)
+    if moved is None or after is None:
+        return None
+    fed = [f for f in power_findings([moved.route]) if f.rule == "phantom_harms"]
+    if fed:
+        return None
+    parts = []
+    if after.snr_db is None:
+        parts.append("no signal there: it needs power that this socket does not give")
+    elif now.snr_db is not None:
+        gained = after.snr_db - now.snr_db
+        if abs(gained) >= 1.0:
+            way = "further above" if gained > 0.0 else "nearer to"
+            parts.append(f"{abs(gained):.0f} dB {way} the noise")
+        if not after.reaches_aim:
+            parts.append("the aim is out of reach")
+        flaws = [f for f in patch.findings([moved]) if f.severity != "know"]
+        parts += [flaw.brief for flaw in flaws]
+        parts.append(_edges(moved))
+    is_sound = after.snr_db is not None and after.reaches_aim
+    is_sound = is_sound and not [f for f in patch.findings([moved]) if f.severity != "know"]
+    return Option(
+        port=port,
+        mode=mode,
+        words=f"{capital(name)}, {mode}",
+        consequence="; ".join(part for part in parts if part) or "as it is now",
+        is_sound=is_sound,
+    )

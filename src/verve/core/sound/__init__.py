@@ -1,0 +1,24 @@
+"""Sound: players, rendering of all lines together, analysers, writing and measuring recordings."""
+
+from verve.core.sound._analyse import Analyser, LevelAnalyser, LevelState, Measurement
+from verve.core.sound._convolve import ConvolverBank
+from verve.core.sound._measure import measure_wav
+from verve.core.sound._players import LONGEST_CYCLE_S, perform
+from verve.core.sound._render import PlayerKey, Renderer, seed_of
+from verve.core.sound._wav import WavWriter, file_stem
+
+__all__ = [
+    "LONGEST_CYCLE_S",
+    "Analyser",
+    "ConvolverBank",
+    "LevelAnalyser",
+    "LevelState",
+    "Measurement",
+    "PlayerKey",
+    "Renderer",
+    "WavWriter",
+    "file_stem",
+    "measure_wav",
+    "perform",
+    "seed_of",
+]

@@ -1,0 +1,76 @@
+"""What can be wrong with the gains of a line that passes a mixer: won at the wrong place."""
+
+from __future__ import annotations
+
+from verve.core.findings import Finding, Remedy
+from verve.core.kind import Control
+from verve.core.network import LineState
+from verve.core.session import RouteStep
+from verve.core.stage._judge import GainJudge, change_words
+from verve.core.words import capital, number
+
+_UNITY_DB = 0.5
+
+
+def _would_move(judge: GainJudge, state: LineState, control: Control, *, down: bool | None) -> bool:
+    """Whether the solver would set a control otherwise; `down`: only if it would turn it down."""
+    for change in judge.changes(state.line.id):
+        if (change.owner, change.channel, change.name) == (
+            control.owner,
+            control.channel,
+            control.name,
+        ):
+            return down is None or float(change.value or 0.0) < float(control.value or 0.0)
+    return False
+
+
+def _preamp_behind_mixer(state: LineState, judge: GainJudge) -> Finding | None:
+    gain = state.recorder_controls().get("gain_db")
+    if state.mixer() is None or gain is None:
+        return None
+    surplus_db = float(gain.value or 0.0) - gain.minimum
+    if surplus_db <= _UNITY_DB or not _would_move(judge, state, gain, down=True):
+        return None
+    changes = judge.changes(state.line.id)
+    return Finding(
+        rule="preamp_behind_mixer",
+        severity="mend",
+        step="stage",
+        line=state.line.id,
+        title=f"{state.line.name}: two preamps do one job",
+        brief="two preamps in a row",
+        cost=f"{number(surplus_db, 0)} dB are won behind the mixer, with the mixer’s noise.",
+        to_do=f"{capital(change_words(state, changes))}.",
+        offered=Remedy(label="Move the gain to the mixer", changes=changes),
+        size_db=surplus_db,
+    )
+
+
+def _fader(state: LineState, step: RouteStep, control: Control, judge: GainJudge) -> Finding | None:
+    off_db = abs(float(control.value or 0.0))
+    if off_db <= _UNITY_DB or not _would_move(judge, state, control, down=None):
+        return None
+    changes = judge.changes(state.line.id)
+    return Finding(
+        rule="fader_off_unity",
+        severity="know",
+        step="stage",
+        line=state.line.id,
+        title=f"{step.name}: {control.said} is off unity",
+        brief=f"{control.said} off unity",
+        cost="Level is lost or won at the wrong place; the trim should do the work.",
+        to_do=f"{capital(change_words(state, changes))}.",
+        offered=Remedy(label="Put it to 0 dB", changes=changes),
+        size_db=off_db,
+    )
+
+
+def mixer_findings(state: LineState, judge: GainJudge) -> list[Finding]:
+    """What the solver would set otherwise on a line because of its mixer."""
+    found = [_preamp_behind_mixer(state, judge)]
+    for step in state.route.hops:
+        own = step.controls.get("fader_db")
+        for control in (*((own,) if own is not None else ()), *step.shared):
+            if control.name == "fader_db":
+                found.append(_fader(state, step, control, judge))
+    return [finding for finding in found if finding is not None]

@@ -1,0 +1,161 @@
+"""Measuring: made sounds whose figures are known."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from verve.core.errors import FileError
+from verve.core.sound import WavWriter, file_stem, measure_wav
+from verve.core.units import FloatArray
+
+RATE_HZ = 48000
+
+
+def sine(level_dbfs: float, seconds: float = 1.0, hz: float = 997.0) -> FloatArray:
+    t = np.arange(int(seconds * RATE_HZ)) / RATE_HZ
+    return np.asarray(10.0 ** (level_dbfs / 20.0) * np.sin(2.0 * np.pi * hz * t))
+
+
+def noise(level_dbfs_flat: float, seconds: float, seed: int = 1) -> FloatArray:
+    """Flat to half the rate; 0 dBFS is the power of a full-scale sine."""
+    rng = np.random.default_rng(seed)
+    power = 0.5 * 10.0 ** (level_dbfs_flat / 10.0)
+    return np.asarray(rng.standard_normal(int(seconds * RATE_HZ)) * np.sqrt(power))
+
+
+def written(tmp_path: Path, samples: FloatArray, subtype: str = "PCM_24") -> Path:
+    path = tmp_path / "sound.wav"
+    soundfile.write(path, samples, RATE_HZ, subtype=subtype)
+    return path
+
+
+@pytest.mark.parametrize("level_dbfs", [0.0, -6.0, -20.0, -60.0])
+def test_a_sine_has_its_level_as_peak_and_as_rms(tmp_path: Path, level_dbfs: float) -> None:
+    (found,) = measure_wav(written(tmp_path, sine(level_dbfs)))
+    assert found.peak_dbfs == pytest.approx(level_dbfs, abs=0.01)
+    assert found.rms_dbfs == pytest.approx(level_dbfs, abs=0.01)
+    assert found.seconds == pytest.approx(1.0)
+    assert (found.sample_rate_hz, found.bit_depth) == (RATE_HZ, 24)
+
+
+def test_the_pauses_show_the_noise(tmp_path: Path) -> None:
+    playing = np.concatenate([np.zeros(RATE_HZ), sine(-10.0, 3.0), np.zeros(RATE_HZ)])
+    (found,) = measure_wav(written(tmp_path, playing + noise(-70.0, 5.0)))
+    # Of white noise to 24 kHz, the share below 20 kHz, then A-weighting's 2.05 dB.
+    expected = -70.0 + 10.0 * np.log10(19_980 / 24_000) - 2.05
+    assert found.noise_dbfs_a == pytest.approx(expected, abs=0.5)
+
+
+def test_noise_alone_is_all_pause(tmp_path: Path) -> None:
+    (found,) = measure_wav(written(tmp_path, noise(-60.0, 3.0)))
+    assert found.noise_dbfs_a == pytest.approx(-60.0 - 0.8 - 2.05, abs=0.4)
+
+
+def test_playing_without_a_pause_shows_no_noise(tmp_path: Path) -> None:
+    t = np.arange(3 * RATE_HZ) / RATE_HZ
+    swelling = sine(-6.0, 3.0) * (0.1 + 0.9 * t / 3.0)
+    (found,) = measure_wav(written(tmp_path, swelling))
+    assert found.noise_dbfs_a is None
+
+
+def test_digital_silence_has_no_level_at_all(tmp_path: Path) -> None:
+    (found,) = measure_wav(written(tmp_path, np.zeros(RATE_HZ)))
+    assert found.peak_dbfs is None
+    assert found.rms_dbfs is None
+    assert found.noise_dbfs_a is None
+
+
+@pytest.mark.parametrize("subtype", ["PCM_16", "PCM_24"])
+def test_frames_at_the_end_of_the_scale_are_counted(tmp_path: Path, subtype: str) -> None:
+    loud = np.clip(sine(6.0, 0.5), -1.0, 1.0)
+    (found,) = measure_wav(written(tmp_path, loud, subtype))
+    assert found.clipped_frames == pytest.approx(
+        np.count_nonzero(np.abs(loud) >= 0.99998), rel=0.02
+    )
+    (clean,) = measure_wav(written(tmp_path, sine(-0.5, 0.5), subtype))
+    assert clean.clipped_frames == 0
+
+
+def test_a_steady_voltage_is_noticed(tmp_path: Path) -> None:
+    (found,) = measure_wav(written(tmp_path, sine(-20.0) + 0.05))
+    assert found.dc_share == pytest.approx(0.05, abs=1e-4)
+
+
+def test_channels_are_measured_apart(tmp_path: Path) -> None:
+    path = tmp_path / "two.wav"
+    soundfile.write(path, np.stack([sine(-6.0), sine(-18.0)], axis=1), RATE_HZ)
+    left, right = measure_wav(path)
+    assert left.peak_dbfs == pytest.approx(-6.0, abs=0.01)
+    assert right.peak_dbfs == pytest.approx(-18.0, abs=0.01)
+    assert (left.channel, right.channel) == (0, 1)
+
+
+def test_a_float_file_with_impossible_samples_is_still_measured(tmp_path: Path) -> None:
+    samples = sine(-6.0)
+    samples[100] = np.nan
+    samples[200] = np.inf
+    (found,) = measure_wav(written(tmp_path, samples, "FLOAT"))
+    assert found.peak_dbfs == pytest.approx(0.0)
+
+
+@pytest.mark.parametrize("content", [b"", b"RIFF", b"not a sound at all", b"\x00" * 5000])
+def test_what_is_no_sound_is_refused(tmp_path: Path, content: bytes) -> None:
+    path = tmp_path / "x.wav"
+    path.write_bytes(content)
+    with pytest.raises(FileError, match=r"x\.wav: (cannot be read as sound|holds no sound)"):
+        measure_wav(path)
+
+
+def test_an_empty_sound_and_a_missing_file_are_told(tmp_path: Path) -> None:
+    with pytest.raises(FileError, match="holds no sound"):
+        measure_wav(written(tmp_path, np.zeros(0)))
+    with pytest.raises(FileError, match="cannot be read"):
+        measure_wav(tmp_path / "none.wav")
+
+
+@pytest.mark.parametrize("bits", [16, 24])
+def test_what_is_written_comes_back_bit_for_bit(tmp_path: Path, bits: int) -> None:
+    steps = 2 ** (bits - 1)
+    rng = np.random.default_rng(3)
+    whole = rng.integers(-steps, steps, 4800)
+    path = tmp_path / "a" / "b.wav"
+    with WavWriter(path, rate_hz=RATE_HZ, bit_depth=bits) as writer:
+        writer.write(whole[:2000] / steps)
+        writer.write(whole[2000:] / steps)
+    back, rate = soundfile.read(path, dtype="float64")
+    assert rate == RATE_HZ
+    assert np.array_equal(np.round(back * steps).astype(int), whole)
+
+
+def test_a_recording_that_breaks_off_leaves_nothing(tmp_path: Path) -> None:
+    path = tmp_path / "takes" / "b.wav"
+
+    def broken_off() -> None:
+        with WavWriter(path, rate_hz=RATE_HZ, bit_depth=24) as writer:
+            writer.write(np.zeros(100))
+            raise RuntimeError
+
+    with pytest.raises(RuntimeError):
+        broken_off()
+    assert list(path.parent.iterdir()) == []
+
+
+@pytest.mark.parametrize(
+    ("name", "stem"),
+    [
+        ("Voice", "Voice"),
+        ("a/b\\c:d", "a b c d"),
+        ("../../etc", "etc"),
+        ("...", "line"),
+        ("", "line"),
+        ("  ", "line"),
+        ("声 *?", "声"),
+        ("x" * 200, "x" * 80),
+    ],
+)
+def test_a_name_becomes_a_file_name_that_cannot_lead_elsewhere(name: str, stem: str) -> None:
+    assert file_stem(name) == stem
