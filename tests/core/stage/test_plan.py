@@ -38,10 +38,10 @@ def test_the_preamp_of_a_mixer_line_stays_and_the_trim_moves() -> None:
     )
     item = assess(session).line("organ_l")
     assert item is not None
-    below = next(f for f in item.findings if f.rule == "below_window")
-    assert below.remedy is not None
-    assert {change.owner for change in below.remedy.changes} == {"mixer"}
-    assert "trim" in below.advice
+    unequal = next(f for f in item.findings if f.rule == "pair_unequal")
+    assert unequal.remedy is not None
+    assert {change.owner for change in unequal.remedy.changes} == {"mixer"}
+    assert "trim" in unequal.advice
 
 
 PLAYING = PlayingRange(softest_db=70.0, typical_db=86.0, hardest_db=100.0)

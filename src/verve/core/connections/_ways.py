@@ -10,7 +10,7 @@ from verve.core.connections._signals import Signal
 from verve.core.connections._stock import WEAK_MV_PER_PA, Box, Sockets, Stock
 from verve.core.engine import Engine
 from verve.core.errors import CancelledError
-from verve.core.gain import MARGIN_DB, Window, all_changes, optimum, windows_of
+from verve.core.gain import MARGIN_DB, Optimum, optimum
 from verve.core.kind import (
     NOTHING_SET,
     CableFigures,
@@ -19,7 +19,7 @@ from verve.core.kind import (
     PhantomNeed,
     phantom_channel,
 )
-from verve.core.network import LineState, devices_reached, is_alive, line_states
+from verve.core.network import LineState, devices_reached, is_alive, network_of
 from verve.core.session import (
     Device,
     Line,
@@ -27,7 +27,6 @@ from verve.core.session import (
     Session,
     Setup,
     Source,
-    apply_changes,
 )
 from verve.core.stage import LEAST_SNR_DB
 from verve.core.words import number
@@ -292,26 +291,20 @@ def _rate_chunk(base: Setup, ways: Sequence[Way]) -> list[Rated | None]:
     """Ways side by side, the gains of all set by the one who sets gains."""
     session = Session.model_construct(setup=trial_setup(base, ways))
     engine = Engine()
-    best = optimum(session, engine=engine)
-    changed = apply_changes(session, all_changes(best)).setup
-    states = line_states(changed, engine)
-    windows = windows_of(states, changed)
+    network = network_of(session.setup, engine)
+    best = {one.line: one for one in optimum(session, engine=engine, network=network)}
     return [
-        _rated(way, state, windows[state.line.id]) for way, state in zip(ways, states, strict=True)
+        _rated(way, state, best.get(state.line.id))
+        for way, state in zip(ways, network.lines, strict=True)
     ]
 
 
-def _rated(way: Way, state: LineState, window: Window) -> Rated | None:
-    """A way from its computed line."""
-    levels = state.levels
-    if levels is None or levels.peak_dbfs is None:
+def _rated(way: Way, state: LineState, best: Optimum | None) -> Rated | None:
+    """A way from its line and the best settings of its gains."""
+    if best is None or not is_alive(state.route) or _is_harmed(way, state):
         return None
-    if not is_alive(state.route) or _is_harmed(way, state):
-        return None
-    peak = levels.peak_dbfs
-    noise_dbfs = -200.0 if levels.noise_dbfs_a is None else levels.noise_dbfs_a
-    rooms = [room for room in levels.headroom_db[:-1] if room is not None]
-    headroom = min([*rooms, -peak])
+    rooms = [limit.room_db for limit in best.limits]
+    headroom = min([*rooms, -best.peak_dbfs])
     if headroom < 0.0:
         return None
     reasons = [
@@ -319,11 +312,12 @@ def _rated(way: Way, state: LineState, window: Window) -> Rated | None:
         for f in patch.findings([state])
         if f.severity == "mend" or f.rule in {"bass_thin", "noisy"}
     ]
-    if not window.lowest_dbfs - 0.05 <= peak <= window.highest_dbfs + 0.05:
-        reasons.append(f"{number(abs(window.aim_dbfs - peak), 0)} dB short of the aim")
-    snr = peak - noise_dbfs
+    if not best.reaches_aim:
+        short_db = abs(best.target.aim_dbfs - best.peak_dbfs)
+        reasons.append(f"{number(short_db, 0)} dB short of the aim")
+    snr = best.peak_dbfs - best.noise_dbfs_a
     typical = snr - state.below_hardest_db("typical")
-    share = levels.noise_shares[0] if way.signal.is_air else 0.0
+    share = best.first_share if way.signal.is_air else 0.0
     if typical < LEAST_SNR_DB and share < 0.5:
         reasons.append("hisses in soft passages")
     return Rated(

@@ -19,9 +19,9 @@ from verve.core.network import LineState
 from verve.core.stages import Amplifier, Microphone, Sound
 from verve.core.units import FloatArray, IntArray
 
-_EQUAL_PEAK_DB = 0.5
-_EQUAL_NOISE_DB = 0.05
-_FINE_DB = 0.01
+EQUAL_PEAK_DB = 0.5
+EQUAL_NOISE_DB = 0.05
+FINE_DB = 0.01
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -157,11 +157,11 @@ def scores(
     found = outcome(base, positions, share_db)
     peak, room = found.peak_dbfs, found.room_db
     shape = peak.shape
-    missing = np.maximum(0.0, np.ceil((MARGIN_DB - room - 1e-9) / _EQUAL_PEAK_DB))
-    above = np.maximum(0.0, np.rint((peak - aim_dbfs) / _FINE_DB))
-    below = np.maximum(0.0, np.floor((aim_dbfs - peak - 1e-6) / _EQUAL_PEAK_DB))
-    hiss = np.floor((found.noise_dbfs_a - peak) / _EQUAL_NOISE_DB + 1e-6)
-    nearness = np.maximum(0.0, np.rint((aim_dbfs - peak) / _FINE_DB))
+    missing = np.maximum(0.0, np.ceil((MARGIN_DB - room - 1e-9) / EQUAL_PEAK_DB))
+    above = np.maximum(0.0, np.rint((peak - aim_dbfs) / FINE_DB))
+    below = np.maximum(0.0, np.floor((aim_dbfs - peak - 1e-6) / EQUAL_PEAK_DB))
+    hiss = np.floor((found.noise_dbfs_a - peak) / EQUAL_NOISE_DB + 1e-6)
+    nearness = np.maximum(0.0, np.rint((aim_dbfs - peak) / FINE_DB))
     faders: FloatArray = np.zeros(shape)
     moves: FloatArray = np.zeros(shape)
     turning: FloatArray = np.zeros(shape)
@@ -172,7 +172,7 @@ def scores(
         if turn.is_fader:
             faders = faders + np.abs(positions[turn.key])
     pads = np.full(shape, float(sum(bool(p) for p in base.pads.values())))
-    turning = np.rint(turning / _FINE_DB)
+    turning = np.rint(turning / FINE_DB)
     return [missing, above, below, faders, hiss, pads, nearness, moves, turning]
 
 

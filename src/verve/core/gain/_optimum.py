@@ -70,6 +70,7 @@ class Optimum:
     `held_by` the one of them that keeps the common knob where it is. Nothing else can be further above
     the noise than by `within_db`: 0 where every position was compared. `share_db` is how far below the aim
     it goes for the sake of the other lines of its bus. `has_more`: a gain that may be set is not at its end.
+    `first_share` is the part of the noise that its first stage has, the room's where it begins in the air.
     """
 
     line: str
@@ -86,6 +87,7 @@ class Optimum:
     within_db: float = 0.0
     share_db: float = 0.0
     has_more: bool = False
+    first_share: float = 0.0
 
     @property
     def with_others_dbfs(self) -> float:
@@ -294,7 +296,25 @@ def _told(
             for t in base.turns
             if not t.is_fader
         ),
+        first_share=_first_share(best),
     )
+
+
+def _first_share(best: Solution) -> float:
+    """Part of the noise that comes from the first stage.
+
+    source: derivation, all gains are behind it and move it as they move the peak
+    """
+    state = best.base.state
+    assert state.levels is not None
+    assert state.reading is not None
+    powers = state.reading.powers.end_noise_a_v2
+    now, peak, whole = state.levels.noise_dbfs_a, state.levels.peak_dbfs, sum(powers)
+    if now is None or peak is None or not whole or not powers[0]:
+        return 0.0
+    moved_db = best.peak_dbfs - peak
+    first = now + 10.0 * math.log10(powers[0] / whole) + moved_db
+    return float(min(1.0, 10.0 ** ((first - best.noise_dbfs_a) / 10.0)))
 
 
 def _limits(best: Solution, share_db: float) -> tuple[Limit, ...]:

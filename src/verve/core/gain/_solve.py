@@ -17,6 +17,7 @@ import numpy as np
 from verve.core.engine import Engine
 from verve.core.gain._grid import Base, best_snr_db, lexmin, meshed, outcome, scores, thinned
 from verve.core.gain._positions import GainKnob, Pad, Settable, settable
+from verve.core.gain._single import best_of, free_knobs
 from verve.core.network import LineState, line_states
 from verve.core.session import Change, Session, apply_changes
 from verve.core.units import FloatArray, IntArray
@@ -180,6 +181,10 @@ def solve(tasks: Mapping[str, Task], deadline_s: float) -> dict[str, Solution]:
 
     shape of the search: (positions of what they share) × (positions of its own), for every line
     """
+    if len(tasks) == 1:
+        ((line_id, task),) = tasks.items()
+        if all(len(free_knobs(base)) < 2 for base in task.bases):
+            return {line_id: _solve_single(task)}
     turn_users: dict[str, set[str]] = {}
     pad_users: dict[str, set[str]] = {}
     axes: dict[str, FloatArray] = {}
@@ -219,6 +224,25 @@ def solve(tasks: Mapping[str, Task], deadline_s: float) -> dict[str, Solution]:
         line_id: _solution(tasks[line_id], base, places, tuple(best[0]), axes, is_thinned)
         for line_id, (base, places) in best[1].items()
     }
+
+
+def _solve_single(task: Task) -> Solution:
+    """A line that is alone and has one gain to be set, in closed form for each combination of its pads."""
+    found = [(best_of(base, task.aim_dbfs, task.share_db), base) for base in task.bases]
+    best, base = min(found, key=lambda item: item[0].score)
+    within = 0.0
+    if task.is_cut:
+        highest = {knob.key: float(knob.positions.max()) for knob in base.turns}
+        bound = max(best_snr_db(b, highest) + sum(b.pads.values()) for b in task.bases)
+        within = max(0.0, bound - (best.peak_dbfs - best.noise_dbfs_a))
+    return Solution(
+        base=base,
+        places=best.places,
+        peak_dbfs=best.peak_dbfs,
+        noise_dbfs_a=best.noise_dbfs_a,
+        score=best.score,
+        within_db=within,
+    )
 
 
 def _most(deadline_s: float) -> int:

@@ -76,6 +76,12 @@ def with_setup(session: Session, **changes: object) -> Session:
 
 def find_control(setup: Setup, owner: str, channel: str, name: str) -> Control:
     """raises: EditError if there is no such control"""
+    device = next((d for d in setup.devices if d.id == owner), None)
+    if device is not None and channel in device.figures.input_ports():
+        own = device.figures.passed_controls(device.id, channel, device.settings)
+        found = own.get(name)
+        if found is not None and found.channel == channel:
+            return found
     for control in controls_of(setup, owner):
         if control.channel == channel and control.name == name:
             return control
