@@ -122,7 +122,7 @@ def _place_line(
         )
         session = add_parts(session, links=(link,))
         links.append(link)
-        start = "" if key is None else f"{device.id}:{device.figures.output_ports()[-1]}"
+        start = "" if key is None else f"{device.id}:{device.figures.outputs_reached(port, {})[-1]}"
     line = Line(
         id=free_identifier(session.setup, f"{placing.name} line"),
         name=placing.name,
