@@ -80,6 +80,7 @@ def test_a_recording_shows_progress_and_can_be_stopped(
     assert ready.rehearsal.state == "idle"
     assert not ready.check.progress.isVisible()
     assert ready.document.session.takes == ()
+    ready.tasks.wait()
     assert [p for p in own_home.rglob("*") if p.is_file()] == []
 
 
@@ -92,9 +93,9 @@ def test_watching_shows_levels_and_follows_a_gain(qtbot: QtBot, ready: MainWindo
     assert item is not None
     control = item.state.level_control()
     assert control is not None
-    first = ready.rehearsal._current
+    first = ready.rehearsal.current
     ready.document.set_control("gain", control, float(control.value or 0.0) - 6.0)
-    assert ready.rehearsal._current > first, "a moved gain begins the watching anew"
+    assert ready.rehearsal.current > first, "a moved gain begins the watching anew"
     assert ready.rehearsal.state == "listening"
     qtbot.keyClick(ready, Qt.Key.Key_Escape)
     assert ready.rehearsal.state == "idle"

@@ -190,7 +190,7 @@ def dead_process() -> int:
 def test_what_a_crash_left_is_taken_up(window: MainWindow, tmp_path: Path) -> None:
     change_title(window, "Before the crash")
     window.files.keep()
-    window.files.recovery.wait()
+    window.tasks.wait()
     state = window._settings.state_folder
     number = dead_process()
     for ending in (".verve.json", ".origin"):
@@ -216,17 +216,17 @@ def test_an_unsaved_session_is_kept_aside_and_forgotten_once_saved(
     change_title(window)
     assert window.files.keep_timer.isActive()
     window.files.keep()
-    window.files.recovery.wait()
+    window.tasks.wait()
     assert load(kept).title == "Changed"
     window.document.save(tmp_path / "x.verve.json")
+    window.tasks.wait()
     assert not kept.exists()
     assert not window.files.keep_timer.isActive()
 
 
 def test_a_copy_of_a_running_program_or_a_broken_one_is_left_alone(tmp_path: Path) -> None:
     recovery = Recovery(tmp_path)
-    recovery.keep(demo_session(), None, pytest.fail)
-    recovery.wait()
+    recovery.write(demo_session(), None)
     assert recovery.left_behind() is None
     (tmp_path / f"unsaved-{dead_process()}.verve.json").write_text("{")
     assert recovery.left_behind() is None

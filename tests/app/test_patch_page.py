@@ -22,7 +22,7 @@ LONG_MS = 30_000
 def patched(qtbot: QtBot, window: MainWindow) -> MainWindow:
     """The demo with the way in that was found for its songs."""
     window.find_way("evening")
-    qtbot.waitUntil(lambda: not window.worker.is_busy("way"), timeout=LONG_MS)
+    qtbot.waitUntil(lambda: not window.tasks.is_busy("way"), timeout=LONG_MS)
     assert window.step == "patch"
     return window
 
@@ -67,7 +67,7 @@ def test_a_kept_line_stays_when_a_way_is_sought_again(qtbot: QtBot, patched: Mai
     assert line.is_fixed
     assert "kept" in cells(patched, 5)
     qtbot.mouseClick(patched.patch.page.buttons["Find a way in"], Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not patched.worker.is_busy("way"), timeout=LONG_MS)
+    qtbot.waitUntil(lambda: not patched.tasks.is_busy("way"), timeout=LONG_MS)
     again = next(x for x in patched.document.session.setup.lines if x.name == "Voice")
     assert again == line
 
@@ -154,7 +154,7 @@ def test_a_way_in_can_be_called_off(qtbot: QtBot, window: MainWindow) -> None:
     window.find_way("evening")
     window.patch.tabs.setCurrentIndex(1)
     window.patch.page.stop.click()
-    assert not window.worker.is_busy("way")
+    assert not window.tasks.is_busy("way")
     qtbot.wait(300)
     assert window.document.session == before
 
@@ -163,7 +163,7 @@ def test_a_change_meanwhile_is_not_overwritten(qtbot: QtBot, window: MainWindow)
     window.find_way("evening")
     window.next_bar.button.click()
     changed = window.document.session
-    qtbot.waitUntil(lambda: not window.worker.is_busy("way"), timeout=LONG_MS)
+    qtbot.waitUntil(lambda: not window.tasks.is_busy("way"), timeout=LONG_MS)
     assert window.document.session == changed
     assert "meanwhile" in window.message()
 
@@ -171,7 +171,7 @@ def test_a_change_meanwhile_is_not_overwritten(qtbot: QtBot, window: MainWindow)
 def test_without_a_brief_there_is_nothing_to_find(window: MainWindow) -> None:
     window.document.replace(Session(), None, is_saved=True)
     window.find_way("")
-    assert not window.worker.is_busy("way")
+    assert not window.tasks.is_busy("way")
 
 
 def test_pressing_the_whole_page_needs_no_brief(window: MainWindow) -> None:

@@ -56,7 +56,7 @@ def _interrupt(application: QApplication, window: MainWindow) -> None:
     window.rehearsal.cancel()
     if not window.document.is_saved:
         window.files.keep()
-        window.files.recovery.wait()
+        window.tasks.wait()
     application.exit(_INTERRUPTED)
 
 

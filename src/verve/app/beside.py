@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QDialog, QWidget
 
 from verve.app.document import Document
 from verve.app.settings import Settings
-from verve.app.worker import Worker
+from verve.app.tasks import Tasks
 from verve.core.errors import VerveError
 from verve.core.kind import is_device_figures
 from verve.core.session import Device, Session, Source
@@ -33,11 +33,11 @@ class Beside(QObject):
     """Opens a dialog, and sends what comes of it to the document as one edit."""
 
     def __init__(
-        self, window: QWidget, document: Document, settings: Settings, worker: Worker
+        self, window: QWidget, document: Document, settings: Settings, tasks: Tasks
     ) -> None:
         super().__init__(window)
         self._window, self._document, self._settings = window, document, settings
-        self._worker = worker
+        self._tasks = tasks
         self.listed: list[tuple[QAction, str]] = []
         """Actions with the names they had first, for the page of keys."""
 
@@ -115,7 +115,7 @@ class Beside(QObject):
         item = self._document.line
         if item is None:
             return
-        dialog = TroubleDialog(self._document, item.line.id, self._worker, self._window)
+        dialog = TroubleDialog(self._document, item.line.id, self._tasks, self._window)
         dialog.exec()
         dialog.deleteLater()
 

@@ -10,10 +10,12 @@ from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 from verve.app.document import Document
 from verve.app.recovery import Recovery
 from verve.app.settings import Settings
+from verve.app.tasks import Tasks
 from verve.core.session import SUFFIX, Session
 
 _FILTER = f"Verve sessions (*{SUFFIX});;All files (*)"
 _KEEP_AFTER_MS = 2000
+_KEEPING = "keeping a copy"
 
 
 class Files(QObject):
@@ -26,8 +28,12 @@ class Files(QObject):
     told = pyqtSignal(str)
     """Something a person should know: the sentence."""
 
-    def __init__(self, window: QWidget, document: Document, settings: Settings) -> None:
+    def __init__(
+        self, window: QWidget, document: Document, settings: Settings, tasks: Tasks
+    ) -> None:
         super().__init__(window)
+        self._tasks = tasks
+        self._has_kept = False
         self._window, self._document, self._settings = window, document, settings
         self.recovery = Recovery(settings.state_folder)
         self.keep_timer = QTimer(self)
@@ -37,6 +43,11 @@ class Files(QObject):
         document.file_changed.connect(self._file_changed)
 
     # ── opening ───────────────────────────────────────────────────────────────────────────────
+    @property
+    def lane(self) -> str:
+        """The name of the work that keeps copies: it is never called off half done."""
+        return _KEEPING
+
     def new(self) -> None:
         """Begin with an empty session."""
         if self.may_leave():
@@ -125,12 +136,26 @@ class Files(QObject):
 
     def keep(self) -> None:
         """Keep a copy of what is unsaved, in the background."""
-        self.recovery.keep(self._document.session, self._document.path, self.told.emit)
+        session, path = self._document.session, self._document.path
+        self._has_kept = True
+
+        def work(_: object, __: object) -> None:
+            self.recovery.write(session, path)
+
+        self._tasks.run(_KEEPING, work, lambda _: None, failed=self.told.emit)
 
     def forget(self) -> None:
         """There is nothing unsaved to keep any more."""
         self.keep_timer.stop()
-        self.recovery.forget()
+        if not self._has_kept:
+            return
+        self._has_kept = False
+
+        def work(_: object, __: object) -> None:
+            self.recovery.forget()
+
+        # Behind what is being written just now, in the same lane.
+        self._tasks.run(_KEEPING, work, lambda _: None)
 
     def restore_left_behind(self, only: Path | None = None) -> bool:
         """Take up what a crash has left; the file it belongs to is not touched.
@@ -141,9 +166,14 @@ class Files(QObject):
         if rescued is None or (only is not None and rescued.path != only):
             return False
         self._document.replace(rescued.session, rescued.path, is_saved=False)
-        self.keep()
-        self.recovery.wait()
-        self.recovery.discard(rescued)
+        copy = rescued.session
+        self._has_kept = True
+
+        def work(_: object, __: object) -> None:
+            self.recovery.write(copy, rescued.path)
+            self.recovery.discard(rescued)
+
+        self._tasks.run(_KEEPING, work, lambda _: None, failed=self.told.emit)
         self.opened.emit()
         self.told.emit(
             "Verve ended unexpectedly last time. This is the session as it was then; "

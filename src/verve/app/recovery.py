@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import os
-import threading
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -29,34 +27,17 @@ class Recovery:
         self._folder = folder
         self._copy = folder / f"unsaved-{os.getpid()}{SUFFIX}"
         self._origin = folder / f"unsaved-{os.getpid()}.origin"
-        self._writer: threading.Thread | None = None
 
-    def keep(self, session: Session, path: Path | None, failed: Callable[[str], None]) -> None:
-        """Keep a copy of an unsaved session, in the background: a disk can be slow.
+    def write(self, session: Session, path: Path | None) -> None:
+        """Keep a copy of an unsaved session; a disk can be slow, so this is no work for the window's thread.
 
-        `failed` is called there with the sentence that says why it could not be written.
+        raises: FileError if it cannot be written
         """
-        self.wait()
-
-        def write() -> None:
-            try:
-                write_atomically(self._copy, to_json(session))
-                write_atomically(self._origin, "" if path is None else str(path))
-            except VerveError as error:
-                failed(str(error))
-
-        self._writer = threading.Thread(target=write, name="recovery", daemon=True)
-        self._writer.start()
-
-    def wait(self) -> None:
-        """Until what is being written is written."""
-        if self._writer is not None:
-            self._writer.join()
-            self._writer = None
+        write_atomically(self._copy, to_json(session))
+        write_atomically(self._origin, "" if path is None else str(path))
 
     def forget(self) -> None:
         """There is nothing unsaved any more."""
-        self.wait()
         for file in (self._copy, self._origin):
             with contextlib.suppress(OSError):
                 file.unlink()

@@ -1,23 +1,22 @@
-"""Rehearsals in the background: frozen requests with an id, stale answers dropped, nothing freezes."""
+"""Rehearsals beside the window: listening and recording, one at a time."""
 
 from __future__ import annotations
 
 import itertools
-import threading
-from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from verve.core.errors import VerveError
+from verve.app.tasks import Report, Stopped, Tasks, Work
 from verve.core.session import Play, Session, next_take
 
 if TYPE_CHECKING:
-    from verve.devices import Progress
+    from verve.core.session import Take
 
 State = Literal["idle", "listening", "recording"]
+_NAME = "rehearsal"
 
 
 class Rehearsal(QObject):
@@ -30,38 +29,38 @@ class Rehearsal(QObject):
     """The finished `Take`."""
     failed = pyqtSignal(str)
 
-    _progress_came = pyqtSignal(object)
-    _ended = pyqtSignal(int, object, str)
-
-    def __init__(self, *, is_paced: bool = True) -> None:
+    def __init__(self, tasks: Tasks, *, is_paced: bool = True) -> None:
         super().__init__()
+        self._tasks = tasks
         self._is_paced = is_paced
         self._numbers = itertools.count(1)
-        self._current = 0
         self._state: State = "idle"
-        self._stop = threading.Event()
-        self._thread: threading.Thread | None = None
         self.lines: tuple[str, ...] = ()
-        self._progress_came.connect(self._on_progress)
-        self._ended.connect(self._on_end)
 
     @property
     def state(self) -> State:
         """What is going on."""
         return self._state
 
+    @property
+    def current(self) -> int:
+        """The number of the running rehearsal; 0 for none."""
+        return self._tasks.current(_NAME)
+
     def record(
         self, session: Session, lines: tuple[str, ...], play: Play, seconds: float, base: Path
     ) -> None:
         """Begin to record a take into a new folder under `base`."""
-        # Imported here: sound files and players are not needed before the first paint.
-        from verve.devices import RecordRequest, free_folder, record
-
-        self.cancel()
         take_id, take_name = next_take(session)
-        try:
+        recorded_at = datetime.now().astimezone().isoformat(timespec="seconds")
+        number, is_paced = next(self._numbers), self._is_paced
+
+        def work(report: Report, is_stopped: Stopped) -> Take:
+            # Imported here: sound files and players are not needed before the first paint.
+            from verve.devices import RecordRequest, free_folder, record
+
             request = RecordRequest(
-                id=next(self._numbers),
+                id=number,
                 session=session,
                 lines=lines,
                 play=play,
@@ -69,81 +68,50 @@ class Rehearsal(QObject):
                 folder=free_folder(base, take_name),
                 take_id=take_id,
                 take_name=take_name,
-                recorded_at=datetime.now().astimezone().isoformat(timespec="seconds"),
-                is_paced=self._is_paced,
+                recorded_at=recorded_at,
+                is_paced=is_paced,
             )
-        except VerveError as error:
-            self.failed.emit(str(error))
-            return
-        self._begin(
-            "recording",
-            request.id,
-            lines,
-            lambda report, is_stopped: record(request, report, is_stopped),
-        )
+            return record(request, report, is_stopped)
+
+        self._begin("recording", lines, work)
 
     def listen(self, session: Session, lines: tuple[str, ...], play: Play) -> None:
         """Begin to play the lines without recording."""
-        from verve.devices import ListenRequest, listen
+        number = next(self._numbers)
 
-        self.cancel()
-        request = ListenRequest(id=next(self._numbers), session=session, lines=lines, play=play)
-        self._begin(
-            "listening",
-            request.id,
-            lines,
-            lambda report, is_stopped: listen(request, report, is_stopped),
-        )
+        def work(report: Report, is_stopped: Stopped) -> None:
+            from verve.devices import ListenRequest, listen
 
-    def _begin(
-        self,
-        state: State,
-        number: int,
-        lines: tuple[str, ...],
-        work: Callable[[Callable[[Progress], None], Callable[[], bool]], object],
-    ) -> None:
-        from verve.core.errors import CancelledError
+            request = ListenRequest(id=number, session=session, lines=lines, play=play)
+            listen(request, report, is_stopped)
 
-        stop = threading.Event()
+        self._begin("listening", lines, work)
 
-        def run() -> None:
-            try:
-                result = work(self._progress_came.emit, stop.is_set)
-            except CancelledError:
-                self._ended.emit(number, None, "")
-            except VerveError as error:
-                self._ended.emit(number, None, str(error))
-            else:
-                self._ended.emit(number, result, "")
-
-        self._stop, self._current, self._state, self.lines = stop, number, state, lines
+    def _begin(self, state: State, lines: tuple[str, ...], work: Work) -> None:
+        self._state, self.lines = state, lines
         self.state_changed.emit()
-        self._thread = threading.Thread(target=run, name=f"rehearsal {number}", daemon=True)
-        self._thread.start()
+        self._tasks.run(
+            _NAME,
+            work,
+            self._on_take,
+            failed=self._on_failure,
+            reported=self.progressed.emit,
+        )
 
     def cancel(self) -> None:
         """End what is going on; of a cancelled recording nothing is kept."""
-        if self._thread is not None:
-            self._stop.set()
-            self._thread.join(timeout=5.0)
-            self._thread = None
-        self._current = 0
+        self._tasks.cancel(_NAME)
+        self._end()
+
+    def _end(self) -> None:
         if self._state != "idle":
             self._state = "idle"
             self.state_changed.emit()
 
-    def _on_progress(self, progress: Progress) -> None:
-        if progress.id == self._current:
-            self.progressed.emit(progress)
+    def _on_take(self, take: object) -> None:
+        self._end()
+        self.recorded.emit(take)
 
-    def _on_end(self, number: int, result: object, error: str) -> None:
-        if number != self._current:
-            return
-        self._thread = None
-        self._current = 0
-        self._state = "idle"
-        self.state_changed.emit()
-        if error:
-            self.failed.emit(error)
-        elif result is not None:
-            self.recorded.emit(result)
+    def _on_failure(self, sentence: str) -> None:
+        self._end()
+        self.failed.emit(sentence)

@@ -14,8 +14,8 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.document import Document
+from verve.app.tasks import Tasks
 from verve.app.widgets.labels import caption, heading, small_heading, text
-from verve.app.worker import Worker
 from verve.core.diagnosis import WEIGHT_WORDS, Cause, causes_of, delivered_text
 
 
@@ -23,12 +23,12 @@ class TroubleDialog(QDialog):
     """A list to go through from the top; what the session can mend itself has a button."""
 
     def __init__(
-        self, document: Document, line_id: str, worker: Worker, parent: QWidget | None = None
+        self, document: Document, line_id: str, tasks: Tasks, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("No signal?")
         self.resize(640, 620)
-        self._document, self._line_id, self._worker = document, line_id, worker
+        self._document, self._line_id, self._tasks = document, line_id, tasks
         layout = QVBoxLayout(self)
         self._heading = heading()
         self.verdict = text()
@@ -84,10 +84,10 @@ class TroubleDialog(QDialog):
             if isinstance(found, tuple) and item is not None:
                 self.verdict.setText(delivered_text(item, found[0]))
 
-        self._worker.run("deliver", work, done)
+        self._tasks.run("deliver", work, done)
 
     def done(self, result: int) -> None:
-        self._worker.cancel("deliver")
+        self._tasks.cancel("deliver")
         self._document.changed.disconnect(self._show)
         super().done(result)
 

@@ -30,12 +30,12 @@ from verve.app.document import Document
 from verve.app.files import Files
 from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
+from verve.app.tasks import Tasks
 from verve.app.widgets.labels import Pressable
 from verve.app.widgets.lines_panel import LinesPanel
 from verve.app.widgets.next_bar import NextBar
 from verve.app.widgets.reason import ReasonPanel
 from verve.app.widgets.steps import StepBar
-from verve.app.worker import Worker
 from verve.core.findings import STEPS, Step
 from verve.core.session import Session, Take, add_take
 
@@ -54,6 +54,7 @@ if TYPE_CHECKING:
     from verve.app.views.takes import TakesView
     from verve.core.assess import NextThing
     from verve.core.connections import WayIn
+    from verve.core.sensitivity import Influence
 
     View: TypeAlias = BriefView | PatchView | PowerView | StageView | CheckView | TakesView
 
@@ -73,10 +74,10 @@ class MainWindow(QMainWindow):
         super().__init__()
         self._settings = settings or Settings()
         self.document = Document(session)
-        self.files = Files(self, self.document, self._settings)
-        self.worker = Worker(self)
-        self.beside = Beside(self, self.document, self._settings, self.worker)
-        self.rehearsal = Rehearsal(is_paced=is_paced)
+        self.tasks = Tasks(self)
+        self.files = Files(self, self.document, self._settings, self.tasks)
+        self.beside = Beside(self, self.document, self._settings, self.tasks)
+        self.rehearsal = Rehearsal(self.tasks, is_paced=is_paced)
         self._step: Step = "stage" if self.document.session.setup.lines else "patch"
         self.next_bar, self.steps = NextBar(), StepBar()
         self.lines, self.reason = LinesPanel(), ReasonPanel()
@@ -148,7 +149,7 @@ class MainWindow(QMainWindow):
         self.files.demo_wanted.connect(self.show_demo)
         self.files.saved.connect(self._refresh)
         self.rehearsal.failed.connect(self.say)
-        self.worker.failed.connect(self.say)
+        self.tasks.failed.connect(self.say)
         self.rehearsal.recorded.connect(self._on_recorded)
         self._message_timer.timeout.connect(self._message.hide)
         self._changes_timer.timeout.connect(self._show_changes)
@@ -314,12 +315,23 @@ class MainWindow(QMainWindow):
         )
 
     def _show_changes(self) -> None:
-        from verve.core.sensitivity import influences
-        from verve.core.sheets import influence_facts
+        item, session = self.document.line, self.document.session
+        if item is None:
+            self.reason.show_changes(())
+            return
+        line_id = item.line.id
 
-        item = self.document.line
-        found = influences(self.document.session, item.line.id) if item is not None else ()
-        self.reason.show_changes(influence_facts(found))
+        def work(_: object, __: object) -> object:
+            from verve.core.sensitivity import influences
+
+            return influences(session, line_id)
+
+        def done(found: tuple[Influence, ...]) -> None:
+            from verve.core.sheets import influence_facts
+
+            self.reason.show_changes(influence_facts(found))
+
+        self.tasks.run("changes", work, done)
 
     def _file_changed(self) -> None:
         self.setWindowTitle(f"{self.document.title()}[*] · Verve")
@@ -353,13 +365,13 @@ class MainWindow(QMainWindow):
         if step == "brief":
             from verve.app.views.brief import BriefView
 
-            brief = BriefView(self.document, self.worker, self.beside.own_gear)
+            brief = BriefView(self.document, self.tasks, self.beside.own_gear)
             brief.way_wanted.connect(self.find_way)
             return brief
         if step == "patch":
             from verve.app.views.patch import PatchView
 
-            patch = PatchView(self.document, self.worker)
+            patch = PatchView(self.document, self.tasks)
             patch.page.way_wanted.connect(lambda: self.find_way(""))
             patch.page.trouble_wanted.connect(self.beside.show_trouble)
             patch.page.move_wanted.connect(self.beside.move_line)
@@ -508,7 +520,7 @@ class MainWindow(QMainWindow):
                 self._take_way(session, item.name, found)
 
         self.go("patch")
-        self.worker.run(
+        self.tasks.run(
             "way",
             lambda report, stopped: find_way(session, item, progress=report, is_cancelled=stopped),
             done,
@@ -545,8 +557,8 @@ class MainWindow(QMainWindow):
             event.ignore()
             return
         self.rehearsal.cancel()
-        self.worker.cancel_all()
         self._changes_timer.stop()
         self.files.forget()
+        self.tasks.cancel_all(but=(self.files.lane,))
         self._settings.keep_geometry(self.saveGeometry())
         event.accept()

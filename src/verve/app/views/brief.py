@@ -21,12 +21,12 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.document import Document
+from verve.app.tasks import Tasks
 from verve.app.views.brief_kit import KitPage
 from verve.app.views.brief_more import ComputerPage, LaterPage, MicrophonePage, WorthPage
 from verve.app.views.brief_needs import NeedsPage
 from verve.app.views.brief_shop import ShopPage
 from verve.app.widgets.labels import caption, card, heading, text
-from verve.app.worker import Worker
 from verve.core.catalogue import (
     TAKES,
     catalogue,
@@ -164,9 +164,9 @@ class BriefView(QWidget):
     way_wanted = pyqtSignal(str)
     """A patch is wanted for a pass: its id."""
 
-    def __init__(self, document: Document, worker: Worker, own_gear: Callable[[], OwnGear]) -> None:
+    def __init__(self, document: Document, tasks: Tasks, own_gear: Callable[[], OwnGear]) -> None:
         super().__init__()
-        self._document, self._worker = document, worker
+        self._document, self._tasks = document, tasks
         self._pass_id = ""
         self._asked_for: tuple[object, ...] | None = None
         self.answered: Answered | None = None
@@ -214,8 +214,8 @@ class BriefView(QWidget):
         self.needs = NeedsPage(document)
         self.kit = KitPage(document, own_gear)
         self.shop = ShopPage(document)
-        self.worth = WorthPage(document, worker, own_gear)
-        self.microphones = MicrophonePage(document, worker)
+        self.worth = WorthPage(document, tasks, own_gear)
+        self.microphones = MicrophonePage(document, tasks)
         self.computer = ComputerPage(document)
         self.later = LaterPage(document)
         self.pages = (
@@ -236,7 +236,7 @@ class BriefView(QWidget):
         self.tabs.currentChanged.connect(self._turn_page)
         self._timer.timeout.connect(self._work)
         self.needs.way_wanted.connect(lambda: self.way_wanted.emit(self._pass_id))
-        worker.progressed.connect(self._on_progress)
+        tasks.progressed.connect(self._on_progress)
 
     def _make_top(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -355,7 +355,7 @@ class BriefView(QWidget):
     def _work(self) -> None:
         session, pass_id = self._document.session, self._pass_id
         if not pass_id or not session.brief.parts:
-            self._worker.cancel("brief")
+            self._tasks.cancel("brief")
             self._turn_page(self.tabs.currentIndex())
             return
 
@@ -364,7 +364,7 @@ class BriefView(QWidget):
                 self.answered = found
                 self._turn_page(self.tabs.currentIndex())
 
-        self._worker.run(
+        self._tasks.run(
             "brief", lambda report, stopped: answer(session, pass_id, report, stopped), done
         )
 

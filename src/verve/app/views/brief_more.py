@@ -19,9 +19,9 @@ from PyQt6.QtWidgets import (
 
 from verve.app import theme
 from verve.app.document import Document
+from verve.app.tasks import Tasks
 from verve.app.widgets.labels import caption, text
 from verve.app.widgets.table import Table
-from verve.app.worker import Worker
 from verve.core.catalogue import catalogue
 from verve.core.datasheet import OwnGear
 from verve.core.errors import InputError
@@ -35,9 +35,9 @@ from verve.core.shop import parse_price
 class WorthPage(QWidget):
     """What each thing on the list, of one's own or of the catalogue would change in this patch."""
 
-    def __init__(self, document: Document, worker: Worker, own: Callable[[], OwnGear]) -> None:
+    def __init__(self, document: Document, tasks: Tasks, own: Callable[[], OwnGear]) -> None:
         super().__init__()
-        self._document, self._worker, self._own = document, worker, own
+        self._document, self._tasks, self._own = document, tasks, own
         self._found: tuple[Worth, ...] = ()
         self._for: object = None
         layout = QVBoxLayout(self)
@@ -76,7 +76,7 @@ class WorthPage(QWidget):
             self._says.setText(
                 "Find a way in first: what gear would change is computed in a patch."
             )
-        elif self._worker.is_busy("worth"):
+        elif self._tasks.is_busy("worth"):
             self._says.setText("Computing what each would change …")
         else:
             self._says.setText(
@@ -122,7 +122,7 @@ class WorthPage(QWidget):
 
         self._found = ()
         if things and session.setup.lines:
-            self._worker.run("worth", lambda _, stop: worth_of(session, things, stop), done)
+            self._tasks.run("worth", lambda _, stop: worth_of(session, things, stop), done)
 
 
 class _Trade(QWidget):
@@ -190,9 +190,9 @@ class _Trade(QWidget):
 class MicrophonePage(QWidget):
     """Every microphone for one part, as a table and as a picture; the choice by taste is left open."""
 
-    def __init__(self, document: Document, worker: Worker) -> None:
+    def __init__(self, document: Document, tasks: Tasks) -> None:
         super().__init__()
-        self._document, self._worker = document, worker
+        self._document, self._tasks = document, tasks
         self._found: tuple[MicrophoneRow, ...] = ()
         self._for: object = None
         layout = QVBoxLayout(self)
@@ -271,7 +271,7 @@ class MicrophonePage(QWidget):
             self._found = found
             self.show_answer(None)
 
-        self._worker.run("microphones", lambda _, stop: microphone_rows(session, part, stop), done)
+        self._tasks.run("microphones", lambda _, stop: microphone_rows(session, part, stop), done)
 
 
 class ComputerPage(QWidget):

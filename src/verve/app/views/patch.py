@@ -21,10 +21,10 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.document import Document
+from verve.app.tasks import Tasks
 from verve.app.views.patch_page import PatchPage
 from verve.app.widgets.controls import ControlEditor
 from verve.app.widgets.labels import Pressable, caption, card, heading, number, text
-from verve.app.worker import Worker
 from verve.core.kind import Control, ControlValue
 from verve.core.patch import StageText, stage_texts
 from verve.core.session import remove_line, rename_line
@@ -139,7 +139,7 @@ class PatchView(QWidget):
     exchange_pressed = pyqtSignal(str)
     """Another piece is wanted in the place of a source or device: its id."""
 
-    def __init__(self, document: Document, worker: Worker) -> None:
+    def __init__(self, document: Document, tasks: Tasks) -> None:
         super().__init__()
         self._document = document
         outer = QVBoxLayout(self)
@@ -156,7 +156,7 @@ class PatchView(QWidget):
         for name in ("This line", "All lines on one page"):
             self.tabs.addTab(name)
         layout.addWidget(self.tabs)
-        self.page = PatchPage(document, worker)
+        self.page = PatchPage(document, tasks)
         layout.addWidget(self.page, 1)
         self._full = QWidget()
         layout.addWidget(self._full, 1)

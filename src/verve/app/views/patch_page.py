@@ -17,10 +17,10 @@ from PyQt6.QtWidgets import (
 
 from verve.app.document import Document
 from verve.app.paper import write_pdf
+from verve.app.tasks import Tasks
 from verve.app.widgets.labels import caption
 from verve.app.widgets.sockets import SocketStrip
 from verve.app.widgets.table import Table
-from verve.app.worker import Worker
 from verve.core.connections import Choice, WayIn
 from verve.core.errors import VerveError
 from verve.core.session import fix_line, write_atomically
@@ -57,9 +57,9 @@ class PatchPage(QWidget):
     trouble_wanted = pyqtSignal()
     move_wanted = pyqtSignal()
 
-    def __init__(self, document: Document, worker: Worker) -> None:
+    def __init__(self, document: Document, tasks: Tasks) -> None:
         super().__init__()
-        self._document, self._worker = document, worker
+        self._document, self._tasks = document, tasks
         self._rows: tuple[PatchRow, ...] = ()
         self._choices: dict[str, Choice] = {}
         self._drawing = False
@@ -96,7 +96,7 @@ class PatchPage(QWidget):
         self.progress.setAccessibleName("Finding a way in")
         self.stop = QPushButton("Stop")
         self.stop.setToolTip("Leaves the patch as it is")
-        self.stop.clicked.connect(lambda: worker.cancel("way"))
+        self.stop.clicked.connect(lambda: tasks.cancel("way"))
         busy.addWidget(self.progress, 1)
         busy.addWidget(self.stop)
         layout.addLayout(busy)
@@ -117,8 +117,8 @@ class PatchPage(QWidget):
         layout.addWidget(area, 2)
         # ── connections ──
         self.table.asked.connect(self._ask)
-        worker.progressed.connect(self._on_progress)
-        worker.busy_changed.connect(self._show_busy)
+        tasks.progressed.connect(self._on_progress)
+        tasks.busy_changed.connect(self._show_busy)
         self._show_busy()
 
     def show_way(self, way: WayIn) -> None:
@@ -160,7 +160,7 @@ class PatchPage(QWidget):
         self._says.setVisible(choice is not None)
 
     def _show_busy(self) -> None:
-        busy = self._worker.is_busy("way")
+        busy = self._tasks.is_busy("way")
         self.progress.setVisible(busy)
         self.stop.setVisible(busy)
 
