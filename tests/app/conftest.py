@@ -40,6 +40,12 @@ def window(dressed: QApplication, qtbot: QtBot, tmp_path: Path) -> Iterator[Main
     dressed.sendPostedEvents(made, QEvent.Type.DeferredDelete.value)
 
 
+def finished(window: MainWindow) -> None:
+    """Until all slow work has ended and what came of it has been taken."""
+    window.tasks.wait()
+    QApplication.processEvents()
+
+
 class Answers:
     """Presses a button of the next question, and remembers what was asked."""
 

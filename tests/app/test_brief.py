@@ -11,6 +11,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QComboBox, QDialog
 from pytestqt.qtbot import QtBot
 
+from tests.app.conftest import finished
 from verve.app.kit_dialog import KitDialog
 from verve.app.part_dialog import PartDialog
 from verve.app.views.brief import PAGES, BriefView
@@ -321,6 +322,7 @@ def test_prices_are_typed_and_both_packages_add_up(brief: MainWindow, tmp_path: 
     assert all(w.name != "Gaffer tape" for w in brief.document.session.shopping.wishes)
     for name in ("list.csv", "list.html", "list.pdf"):
         page.put_on_paper(tmp_path / name)
+        finished(brief)
         assert (tmp_path / name).stat().st_size > 100
     assert (tmp_path / "list.pdf").read_bytes().startswith(b"%PDF")
     page.table.asked.emit(0)

@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from tests.app.conftest import finished
 from verve.app.exchange import SocketDialog
 from verve.app.trouble_dialog import TroubleDialog
 from verve.app.window import MainWindow
@@ -82,6 +83,8 @@ def test_a_line_is_moved_to_another_socket_with_its_consequence(
     def move() -> None:
         dialog = QApplication.activeModalWidget()
         assert isinstance(dialog, SocketDialog)
+        while not dialog.is_ready:
+            QApplication.processEvents()
         for row in range(dialog.table.rowCount()):
             where, what = dialog.table.item(row, 0), dialog.table.item(row, 1)
             assert where is not None
@@ -133,6 +136,7 @@ def test_the_patch_on_paper_and_the_tracks_as_a_table(patched: MainWindow, tmp_p
     page = patched.patch.page
     for name in ("patch.csv", "patch.html", "patch.pdf"):
         page.put_on_paper(tmp_path / name)
+        finished(patched)
     assert (tmp_path / "patch.pdf").read_bytes().startswith(b"%PDF")
     assert "☐" in (tmp_path / "patch.html").read_text(encoding="utf-8")
     rows = list(csv.reader((tmp_path / "patch.csv").read_text(encoding="utf-8").splitlines()))
@@ -144,8 +148,10 @@ def test_the_patch_on_paper_and_the_tracks_as_a_table(patched: MainWindow, tmp_p
     assert "Voice" in (tmp_path / "tracks.txt").read_text(encoding="utf-8")
     (tmp_path / "folder.csv").mkdir()
     page.put_on_paper(tmp_path / "folder.csv")
+    finished(patched)
     assert "cannot be written" in patched.message()
     page.put_on_paper(tmp_path / "patch.csv" / "below.pdf")
+    finished(patched)
     assert patched.message()
 
 

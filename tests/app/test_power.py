@@ -8,6 +8,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 
+from tests.app.conftest import finished
 from verve.app.window import MainWindow
 from verve.core.session import Session
 
@@ -97,11 +98,13 @@ def test_the_budget_says_who_draws_what(qtbot: QtBot, power: MainWindow) -> None
 def test_the_sheet_on_paper(power: MainWindow, tmp_path: Path) -> None:
     for name in ("run.csv", "run.html", "run.pdf"):
         power.power.put_on_paper(tmp_path / name)
+        finished(power)
     assert (tmp_path / "run.pdf").read_bytes().startswith(b"%PDF")
     page = (tmp_path / "run.html").read_text(encoding="utf-8")
     assert "licensed electrician" in page
     assert page.count("☐") == len(shown(power))
     power.power.put_on_paper(tmp_path / "run.csv" / "below.html")
+    finished(power)
     assert power.message()
 
 

@@ -14,12 +14,19 @@ from verve.app.window import MainWindow
 from verve.core.session import Session
 
 
+def worked_out(dialog: SettleDialog) -> None:
+    """Until what was asked for beside the window is there."""
+    while not dialog.is_ready:
+        QApplication.processEvents()
+
+
 def press(window: MainWindow, do: Callable[[SettleDialog], None]) -> list[str]:
     seen: list[str] = []
 
     def act() -> None:
         dialog = QApplication.activeModalWidget()
         assert isinstance(dialog, SettleDialog)
+        worked_out(dialog)
         for row in range(dialog.table.rowCount()):
             item = dialog.table.item(row, 5)
             assert item is not None
@@ -69,6 +76,7 @@ def test_before_and_after_stand_side_by_side_with_the_reason(
         texts.append(dialog.after.description())
         texts.append(dialog.words.text())
         dialog.table.setCurrentCell(1, 0)
+        worked_out(dialog)
         texts.append(dialog.words.text())
         dialog.grab()
         dialog.reject()
@@ -131,6 +139,7 @@ def test_a_control_can_be_kept_and_everything_is_set_around_it(
     def look(dialog: SettleDialog) -> None:
         lines = [c.line for c in dialog.certificates]
         dialog.table.setCurrentCell(lines.index("organ_l"), 0)
+        worked_out(dialog)
         said.append(dialog.words.text())
         said.append(dialog.one.text())
         dialog.one.click()

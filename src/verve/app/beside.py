@@ -83,6 +83,7 @@ class Beside(QObject):
             fitting=stand_ins(catalogue(), own, old.figures),
             can_go=isinstance(old, Device) and old.figures.is_between,
             parent=self._window,
+            tasks=self._tasks,
         )
         if dialog.exec() == QDialog.DialogCode.Accepted:
             word = "taking out" if dialog.takes_out else "exchange of"
@@ -101,6 +102,7 @@ class Beside(QObject):
             fitting=fitting,
             is_cable=True,
             parent=self._window,
+            tasks=self._tasks,
         )
         if dialog.exec() == QDialog.DialogCode.Accepted:
             item = dialog.chosen()
@@ -122,14 +124,12 @@ class Beside(QObject):
     def move_line(self) -> None:
         """Ask for another socket for the selected line, with what it would do there."""
         from verve.app.exchange import SocketDialog
-        from verve.core.sensitivity import socket_options
 
         item = self._document.line
         if item is None:
             return
-        options = socket_options(self._document.session, item.line.id)
         dialog = SocketDialog(
-            self._document.session, item.line.id, item.line.name, options, self._window
+            self._document.session, item.line.id, item.line.name, self._window, self._tasks
         )
         if dialog.exec() == QDialog.DialogCode.Accepted:
             self._document.edit(f"socket of {item.line.name}", dialog.apply)
@@ -141,7 +141,7 @@ class Beside(QObject):
 
         item = self._document.line
         line_id = "" if item is None else item.line.id
-        dialog = SettleDialog(self._document.session, line_id, self._window)
+        dialog = SettleDialog(self._document.session, line_id, self._window, self._tasks)
         if dialog.exec() == QDialog.DialogCode.Accepted:
             self._document.edit(dialog.label(), dialog.apply)
         dialog.deleteLater()

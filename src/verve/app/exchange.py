@@ -16,13 +16,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.tasks import Tasks
 from verve.app.widgets.corridor import Corridor
 from verve.app.widgets.corridor_shape import shared_scale
 from verve.app.widgets.labels import caption, heading, text
 from verve.app.widgets.pictures import ResponsePicture
 from verve.app.widgets.reason import FactList
 from verve.app.widgets.table import Table
-from verve.core.assess import assess
+from verve.core.assess import Assessment, assess
 from verve.core.catalogue import StandIn
 from verve.core.connections import recabled
 from verve.core.errors import EditError
@@ -35,8 +36,11 @@ from verve.core.sensitivity import (
     exchange_verdict,
     exchanged,
     given,
+    socket_options,
 )
 from verve.core.session import Session, insert_device, move_input, take_out_device
+
+_EXCHANGE, _SOCKETS, _SOCKET = "exchange", "sockets", "socket"
 
 
 class ExchangeDialog(QDialog):
@@ -53,13 +57,15 @@ class ExchangeDialog(QDialog):
         is_cable: bool = False,
         can_go: bool = False,
         parent: QWidget | None = None,
+        tasks: Tasks | None = None,
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Put in" if is_cable else "Exchange")
         self.resize(820, 560)
         self._session, self._line_id, self._owner = session, line_id, owner
         self._fitting, self._is_cable, self.takes_out = fitting, is_cable, False
-        self._before: Given | None = given(session, line_id)
+        self._tasks = tasks or Tasks(self, is_inline=True)
+        self._before: Given | None = None
         layout = QVBoxLayout(self)
         layout.addWidget(
             heading(f"In the middle of {name}" if is_cable else f"In the place of {name}")
@@ -162,14 +168,32 @@ class ExchangeDialog(QDialog):
             self.verdict.setText("Nothing here is called so.")
             return
         try:
-            after = given(self.apply(self._session), self._line_id)
+            changed = self.apply(self._session)
         except EditError as error:
+            self._tasks.cancel(_EXCHANGE)
             self.verdict.setText(str(error))
             self.put_in.setEnabled(False)
             return
-        if after is not None and self._before is not None:
-            self.verdict.setText(exchange_verdict(self._before, after))
-            self._facts.show_facts(exchange_facts(self._before, after))
+        session, line_id, before = self._session, self._line_id, self._before
+        self.verdict.setText("Computing what it would give …")
+        self._tasks.run(
+            _EXCHANGE,
+            lambda *_: (before or given(session, line_id), given(changed, line_id)),
+            self._show_given,
+            failed=self.verdict.setText,
+        )
+
+    def _show_given(self, found: tuple[Given | None, Given | None]) -> None:
+        self._before, after = found
+        if after is None or self._before is None:
+            self.verdict.setText("")
+            return
+        self.verdict.setText(exchange_verdict(self._before, after))
+        self._facts.show_facts(exchange_facts(self._before, after))
+
+    def done(self, result: int) -> None:
+        self._tasks.cancel(_EXCHANGE)
+        super().done(result)
 
     def _accept_nothing(self) -> None:
         self.takes_out = True
@@ -188,13 +212,15 @@ class SocketDialog(QDialog):
         session: Session,
         line_id: str,
         name: str,
-        options: Sequence[Option],
         parent: QWidget | None = None,
+        tasks: Tasks | None = None,
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Another socket")
         self.resize(900, 680)
-        self._session, self._line_id, self._options = session, line_id, options
+        self._session, self._line_id = session, line_id
+        self._tasks = tasks or Tasks(self, is_inline=True)
+        self._options: Sequence[Option] = ()
         layout = QVBoxLayout(self)
         layout.addWidget(heading(f"Another socket for {name}"))
         layout.addWidget(
@@ -207,13 +233,9 @@ class SocketDialog(QDialog):
         self.table = Table(
             ("Where", "what it would do"), "Free sockets", stretched=(1,), wraps=True
         )
-        self.table.show_rows(
-            [
-                (option.words, option.consequence if option.is_sound else f"⚠ {option.consequence}")
-                for option in options
-            ]
-        )
         layout.addWidget(self.table, 2)
+        self.told = text("Every free socket is tried …")
+        layout.addWidget(self.told)
         pictures = QHBoxLayout()
         self.corridor, self.response = Corridor(), ResponsePicture()
         # Only to be looked at: nothing is set before the socket is taken.
@@ -225,15 +247,45 @@ class SocketDialog(QDialog):
         buttons.addStretch(1)
         leave, self.take = QPushButton("Leave it"), QPushButton("Move it there")
         self.take.setProperty("strong", "true")
-        self.take.setEnabled(bool(options))
+        self.take.setEnabled(False)
         buttons.addWidget(leave)
         buttons.addWidget(self.take)
         layout.addLayout(buttons)
         leave.clicked.connect(self.reject)
         self.take.clicked.connect(self.accept)
-        self.table.currentCellChanged.connect(lambda *_: self._show())
+        self._tasks.run(
+            _SOCKETS,
+            lambda *_: socket_options(session, line_id),
+            self._show_options,
+            failed=self.told.setText,
+        )
+
+    @property
+    def is_ready(self) -> bool:
+        """Whether everything that was asked for has been found."""
+        return not (self._tasks.is_busy(_SOCKETS) or self._tasks.is_busy(_SOCKET))
+
+    def done(self, result: int) -> None:
+        for name in (_SOCKETS, _SOCKET):
+            self._tasks.cancel(name)
+        super().done(result)
+
+    def _show_options(self, options: Sequence[Option]) -> None:
+        self._options = options
+        self.told.setText(
+            "" if options else "No other socket that this line could go into is free."
+        )
+        self.told.setVisible(not options)
+        self.table.show_rows(
+            [
+                (option.words, option.consequence if option.is_sound else f"⚠ {option.consequence}")
+                for option in options
+            ]
+        )
+        self.take.setEnabled(bool(options))
         if options:
             self.table.setCurrentCell(0, 0)
+        self.table.currentCellChanged.connect(lambda *_: self._show())
         self._show()
 
     def chosen(self) -> Option | None:
@@ -249,14 +301,28 @@ class SocketDialog(QDialog):
         option = self.chosen()
         if option is None:
             raise EditError("Nothing is chosen")
+        return self._moved(session, option)
+
+    def _moved(self, session: Session, option: Option) -> Session:
         moved = move_input(session, self._line_id, option.port, option.mode)
         return settled(recabled(moved, self._line_id), (self._line_id,))
 
     def _show(self) -> None:
         option = self.chosen()
-        item, scale = None, (-140.0, 30.0)
-        if option is not None:
-            assessment = assess(self.apply(self._session))
-            item, scale = assessment.line(self._line_id), shared_scale(assessment)
-        self.corridor.show_line(item, scale)
+        if option is None:
+            self._tasks.cancel(_SOCKET)
+            self.corridor.show_line(None, (-140.0, 30.0))
+            self.response.show_line(None)
+            return
+        session = self._session
+        self._tasks.run(
+            _SOCKET,
+            lambda *_: assess(self._moved(session, option)),
+            self._show_moved,
+            failed=self.told.setText,
+        )
+
+    def _show_moved(self, assessment: Assessment) -> None:
+        item = assessment.line(self._line_id)
+        self.corridor.show_line(item, shared_scale(assessment))
         self.response.show_line(item)

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QMarginsF
 from PyQt6.QtGui import QPageLayout, QPageSize, QPdfWriter, QTextDocument
 
+from verve.app.tasks import Tasks
 from verve.core.errors import FileError
+from verve.core.session import write_atomically
 
+PAPER = "on paper"
 _MARGIN_MM = 15.0
 _DPI = 150
 
@@ -35,3 +39,29 @@ def write_pdf(path: Path, page: str) -> None:
     document.print(writer)
     del writer
     temporary.replace(path)
+
+
+def put_on_paper(
+    tasks: Tasks,
+    path: Path,
+    *,
+    html: Callable[[], str],
+    csv: Callable[[], str],
+    failed: Callable[[str], None],
+) -> None:
+    """Write a sheet as PDF, web page or table, by the ending of the name, beside the window.
+
+    `failed` is told the sentence if it cannot be written.
+    """
+
+    def work(_: object, __: object) -> object:
+        if path.suffix.lower() == ".csv":
+            write_atomically(path, csv())
+        elif path.suffix.lower() in {".html", ".htm"}:
+            write_atomically(path, html())
+        else:
+            write_pdf(path, html())
+        return path
+
+    # A lane for each file: two sheets may be on their way at once, one file is written once at a time.
+    tasks.run(f"{PAPER} {path}", work, lambda _: None, failed=failed)

@@ -5,28 +5,34 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from verve.app.tasks import Tasks
 from verve.app.widgets.corridor import Corridor
 from verve.app.widgets.corridor_shape import shared_scale
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.app.widgets.table import Table
-from verve.core.assess import assess
-from verve.core.certificates import Certificate, certificates
+from verve.core.certificates import Certificate, Proposal, proposal
 from verve.core.gain import all_changes
 from verve.core.session import Session, apply_changes
 
+_GAINS, _WAYS = "gains", "ways on"
+
 
 class SettleDialog(QDialog):
-    """Proposes; nothing is set before one of its buttons is pressed."""
+    """Proposes; nothing is set before one of its buttons is pressed. Worked out beside the window."""
 
-    def __init__(self, session: Session, line_id: str, parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        session: Session,
+        line_id: str,
+        parent: QWidget | None = None,
+        tasks: Tasks | None = None,
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Set the gains")
         self.resize(1000, 720)
-        self.certificates: tuple[Certificate, ...] = certificates(session)
-        self._whole = False
-        self._before = assess(session)
-        best = [c.best for c in self.certificates]
-        self._after = assess(apply_changes(session, all_changes(best)))
+        self._tasks = tasks or Tasks(self, is_inline=True)
+        self._line_id, self._whole = line_id, False
+        self._found: Proposal | None = None
         layout = QVBoxLayout(self)
         layout.addWidget(heading("Every gain where it belongs"))
         layout.addWidget(
@@ -42,7 +48,6 @@ class SettleDialog(QDialog):
             numbers=(1, 2, 3, 4),
             stretched=(5,),
         )
-        self.table.show_rows([_row(c) for c in self.certificates])
         self.table.setMinimumHeight(200)
         layout.addWidget(self.table, 5)
         pictures = QHBoxLayout()
@@ -65,13 +70,42 @@ class SettleDialog(QDialog):
         area.setMinimumHeight(110)
         layout.addWidget(area, 3)
         layout.addLayout(self._make_buttons())
-        self.table.currentCellChanged.connect(lambda *_: self._show())
-        lines = [c.line for c in self.certificates]
-        if lines:
-            self.table.setCurrentCell(lines.index(line_id) if line_id in lines else 0, 0)
+        for button in (self.one, self.all):
+            button.setEnabled(False)
+        self.words.setText("Every position of every gain, pad, trim and fader is compared …")
+        self._tasks.run(
+            _GAINS,
+            lambda *_: proposal(session),
+            self._show_found,
+            failed=self.words.setText,
+        )
+
+    @property
+    def certificates(self) -> tuple[Certificate, ...]:
+        """What was found for each line; none while it is worked out."""
+        return () if self._found is None else self._found.certificates
+
+    @property
+    def is_ready(self) -> bool:
+        """Whether everything that was asked for has been found."""
+        return not (self._tasks.is_busy(_GAINS) or self._tasks.is_busy(_WAYS))
+
+    def _show_found(self, found: Proposal) -> None:
+        self._found = found
+        self.table.show_rows([_row(c) for c in found.certificates])
+        lines = [c.line for c in found.certificates]
         for button in (self.one, self.all):
             button.setEnabled(bool(lines))
+        if lines:
+            row = lines.index(self._line_id) if self._line_id in lines else 0
+            self.table.setCurrentCell(row, 0)
+        self.table.currentCellChanged.connect(lambda *_: self._show())
         self._show()
+
+    def done(self, result: int) -> None:
+        for name in (_GAINS, _WAYS):
+            self._tasks.cancel(name)
+        super().done(result)
 
     def _make_buttons(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -118,14 +152,20 @@ class SettleDialog(QDialog):
         self.accept()
 
     def _show(self) -> None:
-        one = self.chosen()
-        if one is None:
+        one, found = self.chosen(), self._found
+        if one is None or found is None:
             self.words.setText("No line can be set: none reaches a recorder alive.")
             return
-        for corridor, assessment in ((self.before, self._before), (self.after, self._after)):
+        for corridor, assessment in ((self.before, found.before), (self.after, found.after)):
             corridor.show_line(assessment.line(one.line), shared_scale(assessment))
-        self.words.setText("\n".join(one.sentences()))
         self.one.setText("Set these lines" if one.best.together else "Set this line")
+        self.words.setText("\n".join((*one.reasons(), "What else would help is being computed …")))
+        self._tasks.run(
+            _WAYS,
+            lambda *_: one.improvements(),
+            lambda more: self.words.setText("\n".join((*one.reasons(), *more))),
+            failed=lambda error: self.words.setText("\n".join((*one.reasons(), error))),
+        )
 
 
 def _row(one: Certificate) -> tuple[str, ...]:

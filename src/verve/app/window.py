@@ -381,7 +381,7 @@ class MainWindow(QMainWindow):
         if step == "power":
             from verve.app.views.power import PowerView
 
-            return PowerView(self.document)
+            return PowerView(self.document, self.tasks)
         if step == "stage":
             from verve.app.views.stage import StageView
 

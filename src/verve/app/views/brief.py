@@ -213,7 +213,7 @@ class BriefView(QWidget):
         inside.addWidget(self._stack, 1)
         self.needs = NeedsPage(document)
         self.kit = KitPage(document, own_gear)
-        self.shop = ShopPage(document)
+        self.shop = ShopPage(document, tasks)
         self.worth = WorthPage(document, tasks, own_gear)
         self.microphones = MicrophonePage(document, tasks)
         self.computer = ComputerPage(document)

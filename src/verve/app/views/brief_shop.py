@@ -16,12 +16,13 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.document import Document
-from verve.app.paper import write_pdf
+from verve.app.paper import put_on_paper
+from verve.app.tasks import Tasks
 from verve.app.widgets.labels import caption, number
 from verve.app.widgets.table import Table
-from verve.core.errors import FileError, InputError, VerveError
+from verve.core.errors import InputError
 from verve.core.needs import Answered
-from verve.core.session import Session, Shopping, Wish, add_wish, set_shopping, write_atomically
+from verve.core.session import Session, Shopping, Wish, add_wish, set_shopping
 from verve.core.sheets import shopping_csv, shopping_html
 from verve.core.shop import PACKAGES, ListRow, parse_price, price_text, rows_of, totals_of
 
@@ -33,9 +34,9 @@ _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
 class ShopPage(QWidget):
     """Rows to write in; what is owned already costs nothing."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, tasks: Tasks) -> None:
         super().__init__()
-        self._document = document
+        self._document, self._tasks = document, tasks
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 0)
         self.empty = caption(
@@ -225,12 +226,10 @@ class ShopPage(QWidget):
     def put_on_paper(self, path: Path) -> None:
         """Write the list as PDF, web page or table, by the ending of the name."""
         session = self._document.session
-        try:
-            if path.suffix.lower() == ".csv":
-                write_atomically(path, shopping_csv(session))
-            elif path.suffix.lower() in {".html", ".htm"}:
-                write_atomically(path, shopping_html(session))
-            else:
-                write_pdf(path, shopping_html(session))
-        except (FileError, VerveError) as error:
-            self._document.refused.emit(str(error))
+        put_on_paper(
+            self._tasks,
+            path,
+            html=lambda: shopping_html(session),
+            csv=lambda: shopping_csv(session),
+            failed=self._document.refused.emit,
+        )

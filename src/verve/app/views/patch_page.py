@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.document import Document
-from verve.app.paper import write_pdf
+from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
 from verve.app.widgets.labels import caption
 from verve.app.widgets.sockets import SocketStrip
@@ -216,15 +216,13 @@ class PatchPage(QWidget):
     def put_on_paper(self, path: Path) -> None:
         """Write the patch as PDF, web page or table, by the ending of the name."""
         assessment = self._document.assessment
-        try:
-            if path.suffix.lower() == ".csv":
-                write_atomically(path, patch_csv(assessment))
-            elif path.suffix.lower() in {".html", ".htm"}:
-                write_atomically(path, patch_html(assessment))
-            else:
-                write_pdf(path, patch_html(assessment))
-        except VerveError as error:
-            self._document.refused.emit(str(error))
+        put_on_paper(
+            self._tasks,
+            path,
+            html=lambda: patch_html(assessment),
+            csv=lambda: patch_csv(assessment),
+            failed=self._document.refused.emit,
+        )
 
     def _tracks(self) -> None:
         start = str(Path.home() / "tracks.csv")

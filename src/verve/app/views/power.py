@@ -21,9 +21,9 @@ from PyQt6.QtWidgets import (
 
 from verve.app import theme
 from verve.app.document import Document
-from verve.app.paper import write_pdf
+from verve.app.paper import put_on_paper
+from verve.app.tasks import Tasks
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
-from verve.core.errors import VerveError
 from verve.core.kind import Control
 from verve.core.power import (
     CAUTION,
@@ -35,7 +35,6 @@ from verve.core.power import (
     switch_rows,
     tear_down_sheet,
 )
-from verve.core.session import write_atomically
 from verve.core.sheets import BudgetBar, budget_bars, hum_risks, run_sheet_csv, run_sheet_html
 
 SHEETS = ("Setting up", "Changing the selected line", "Taking down")
@@ -174,9 +173,9 @@ class StepRow(QWidget):
 class PowerView(QWidget):
     """The run sheet to tick, and the budget beside it."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, tasks: Tasks) -> None:
         super().__init__()
-        self._document = document
+        self._document, self._tasks = document, tasks
         self._ticked: list[str] = []
         self._steps: tuple[RunStep, ...] = ()
         outer = QHBoxLayout(self)
@@ -328,12 +327,11 @@ class PowerView(QWidget):
     def put_on_paper(self, path: Path) -> None:
         """Write the sheet as PDF, web page or table, by the ending of the name."""
         title = f"{self._document.session.title}: {self.sheet.currentText().lower()}"
-        try:
-            if path.suffix.lower() == ".csv":
-                write_atomically(path, run_sheet_csv(self._steps))
-            elif path.suffix.lower() in {".html", ".htm"}:
-                write_atomically(path, run_sheet_html(title, self._steps))
-            else:
-                write_pdf(path, run_sheet_html(title, self._steps))
-        except VerveError as error:
-            self._document.refused.emit(str(error))
+        steps = self._steps
+        put_on_paper(
+            self._tasks,
+            path,
+            html=lambda: run_sheet_html(title, steps),
+            csv=lambda: run_sheet_csv(steps),
+            failed=self._document.refused.emit,
+        )

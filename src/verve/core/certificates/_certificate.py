@@ -53,8 +53,8 @@ class Certificate:
         """What else would help, the most first: worked out when it is asked for, since every way is computed."""
         return ways_on(self.after, self.state, self.best, self.engine)
 
-    def sentences(self) -> tuple[str, ...]:
-        """All of it, in the order it is read."""
+    def reasons(self) -> tuple[str, ...]:
+        """Why these settings are the best, in the order it is read."""
         said = (
             "" if self.is_alive else _SILENT,
             self.why_not_louder,
@@ -63,9 +63,16 @@ class Certificate:
             self.within,
             self.noise,
             self.raised,
-            *(way.sentence(is_reached=self.best.reaches_aim) for way in self.ways_on),
         )
         return tuple(words for words in said if words)
+
+    def improvements(self) -> tuple[str, ...]:
+        """What else would help, in words."""
+        return tuple(way.sentence(is_reached=self.best.reaches_aim) for way in self.ways_on)
+
+    def sentences(self) -> tuple[str, ...]:
+        """All of it: the reasons, then what else would help."""
+        return self.reasons() + self.improvements()
 
 
 def certificates(session: Session, engine: Engine | None = None) -> tuple[Certificate, ...]:
