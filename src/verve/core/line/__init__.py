@@ -11,7 +11,14 @@ from verve.core.line._acoustics import (
 )
 from verve.core.line._grid import Grid, flat_noise_a_share, grid
 from verve.core.line._levels import LineLevels, levels_of
-from verve.core.line._network import LadderStage, Spectrum, looking_into, quantisation_share
+from verve.core.line._network import (
+    FOUR_K_T,
+    LadderStage,
+    Spectrum,
+    following_steps,
+    looking_into,
+    quantisation_share,
+)
 from verve.core.line._quantities import (
     OCTAVE_BANDS_HZ,
     Powers,
@@ -30,6 +37,7 @@ from verve.core.line._side import Branch, Driver
 from verve.core.line._solve import Batch, Junction, Solution, check_order, solve, solve_many
 
 __all__ = [
+    "FOUR_K_T",
     "OCTAVE_BANDS_HZ",
     "OCTAVE_CENTRES_HZ",
     "PRESSURE_SHARE",
@@ -50,6 +58,7 @@ __all__ = [
     "diffuse_response_db",
     "effective_distance_m",
     "flat_noise_a_share",
+    "following_steps",
     "grid",
     "levels_of",
     "looking_into",

@@ -107,6 +107,10 @@ def looking_into(branch: Branch, hz: FloatArray) -> tuple[Spectrum, Spectrum]:
         more, noise = looking_into(inner, hz)
         admittance, current = admittance + more, current + noise
     for stage in reversed(branch.stages):
+        if isinstance(stage, Converter):
+            # Its noise is what its data sheet says of the whole of it, and stays behind its terminals.
+            admittance = admittance + 1.0 / stage.input_impedance_ohm
+            continue
         for step in reversed(following_steps(stage, hz)):
             z1, z2, seen = step.z1_ohm, step.z2_ohm, step.impedance_seen
             factor = 1.0 / (1.0 + admittance * z2)
@@ -235,8 +239,8 @@ def following_steps(stage: LadderStage, hz: FloatArray) -> tuple[Step, ...]:
     """The ladder of a stage that is no source, from its input to its output."""
     if isinstance(stage, Branch):
         admittance, current = looking_into(stage, hz)
-        # What its resistors make is 4kT·Re Y already; the rest comes from active inputs in it.
-        extra = np.maximum(0.0, current - FOUR_K_T * np.real(admittance))
+        # What its resistors make is 4kT·Re Y already; active inputs in it make more, a converter none.
+        extra = current - FOUR_K_T * np.real(admittance)
         return (Step(y_s=admittance, current_noise_a2_per_hz=extra),)
     if isinstance(stage, Cable):
         capacitance = stage.length_m * stage.capacitance_f_per_m

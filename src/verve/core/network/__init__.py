@@ -1,8 +1,16 @@
 """The network: sources, cables, boxes, mixers and the air as one computation, and what is read off it."""
 
 from verve.core.network._buses import BusLevel
-from verve.core.network._compose import Composed, StrandState, compose, power_of, strand_noise
+from verve.core.network._compose import (
+    Composed,
+    StrandState,
+    compose,
+    join_shares,
+    power_of,
+    strand_noise,
+)
 from verve.core.network._graph import Graph, graph_of
+from verve.core.network._origins import Origin
 from verve.core.network._phantom import (
     PhantomConsumer,
     devices_in_need,
@@ -36,6 +44,7 @@ __all__ = [
     "LineState",
     "Network",
     "NodeKey",
+    "Origin",
     "Part",
     "PhantomConsumer",
     "StagedLine",
@@ -51,6 +60,7 @@ __all__ = [
     "is_fed",
     "is_physical",
     "is_used",
+    "join_shares",
     "line_states",
     "microphone_response_db",
     "network_of",

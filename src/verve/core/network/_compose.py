@@ -17,12 +17,15 @@ import numpy as np
 from verve.core.engine import Engine
 from verve.core.line import Grid, Junction, LadderStage, Solution, octave_weights, solve_on
 from verve.core.network._graph import Graph
+from verve.core.network._origins import Left, Origin, followed_noise
 from verve.core.network._staging import Colour, NodeKey
 from verve.core.network._strands import Strand, strands_of
 from verve.core.stages import Converter
 from verve.core.units import ComplexArray, FloatArray
 
 _FLAT = (0.0,) * 10
+_LEAST_OUTPUT_OHM = 0.001
+"""Outputs of less than this are tied together as if they had it: no contact is better."""
 
 Ways = dict[str, dict[float, ComplexArray]]
 """By source, then by delay in seconds: the amplitude at each frequency."""
@@ -32,6 +35,8 @@ Ways = dict[str, dict[float, ComplexArray]]
 class StrandState:
     """A strand solved: what comes to its head, and its own ladder for one volt there.
 
+    `join_ohm` is what all outputs tied together at its head are to it.
+
     unit: `ways` volts RMS in each share of the source's power; `noise` V/√Hz by origin
     """
 
@@ -40,7 +45,8 @@ class StrandState:
     junctions: tuple[Junction | None, ...]
     colour: Colour | None
     ways: Ways
-    noise: dict[NodeKey, ComplexArray]
+    noise: dict[Origin, ComplexArray]
+    join_ohm: ComplexArray | None = None
 
     def transfer(self, at: int, *, is_open: bool = False) -> ComplexArray:
         """Volts behind one of its stages for one volt at its head, or of its own source."""
@@ -69,13 +75,16 @@ class StrandState:
     def noise_density(self, at: int) -> FloatArray:
         """All noise behind one of its stages, V²/Hz."""
         total = np.array(self.junction(at).noise_v2_per_hz, dtype=float)
+        if self.join_ohm is not None:
+            own = self._followed(to=at).values()
+            total = np.asarray(sum((np.abs(a) ** 2 for a in own), np.zeros(self.solution.hz.size)))
         if self.noise:
             power = np.abs(self.transfer(at)) ** 2
             for amplitude in self.noise.values():
                 total = total + np.abs(amplitude) ** 2 * power
         return np.asarray(total)
 
-    def end_noise(self, *, is_open: bool = False) -> dict[NodeKey, ComplexArray]:
+    def end_noise(self, *, is_open: bool = False) -> dict[Origin, ComplexArray]:
         """Every origin of noise at its end, as an amplitude that has the phase of the way there."""
         at = len(self.strand.stages) - 1
         transfer = self.transfer(at, is_open=is_open)
@@ -84,11 +93,60 @@ class StrandState:
             return found
         size = np.abs(transfer)
         turn = np.divide(transfer, size, out=np.ones_like(transfer), where=size > 0.0)
-        for key, density in zip(self.strand.keys, self.solution.end_noise_v2_per_hz, strict=True):
+        own: dict[Origin, ComplexArray] = {}
+        for key, density in self._lumped():
             if key is not None and density.any():
-                own = np.sqrt(density) * turn
-                found[key] = found[key] + own if key in found else own
+                own[key, ""] = np.sqrt(density) * turn
+        own |= self._followed()
+        for origin, amplitude in own.items():
+            found[origin] = found[origin] + amplitude if origin in found else amplitude
         return found
+
+    def end_density(self) -> list[tuple[NodeKey | None, FloatArray]]:
+        """Its own noise at its end by place, V²/Hz: what arises in it, not what comes to its head."""
+        if self.join_ohm is None:
+            return list(zip(self.strand.keys, self.solution.end_noise_v2_per_hz, strict=True))
+        found = self._lumped()
+        found += [(key, np.abs(a) ** 2) for (key, _), a in self._followed().items()]
+        return found
+
+    def _lumped(self) -> list[tuple[NodeKey | None, FloatArray]]:
+        """Noise of places that no other strand hears: all of a place is one origin."""
+        followed = min(self.strand.sides, default=len(self.strand.keys))
+        if self.join_ohm is not None:
+            followed = 1
+        return [
+            (key, density)
+            for number, (key, density) in enumerate(
+                zip(self.strand.keys, self.solution.end_noise_v2_per_hz, strict=True)
+            )
+            if number < followed or isinstance(self.strand.stages[number], Converter)
+        ]
+
+    def _followed(self, to: int | None = None) -> dict[Origin, ComplexArray]:
+        """Noise of which every element is followed by itself: behind a place that goes several ways, and
+        where outputs are tied together."""
+        sides, junctions = self.strand.sides, self.junctions
+        if self.join_ohm is not None:
+            head = self.junction(0)
+            scale = 1.0 / (1.0 + self.join_ohm * head.load_admittance_s)
+            first, left = 1, Left(impedance_ohm=self.join_ohm, open_v_rms=1.0, end_scale=scale)
+        elif sides:
+            first = min(sides)
+            before = junctions[first - 1]
+            assert before is not None
+            left = Left(impedance_ohm=before.source_impedance_ohm, open_v_rms=before.open_v_rms)
+        else:
+            return {}
+        return followed_noise(
+            self.strand.stages,
+            self.strand.keys,
+            sides,
+            self.solution,
+            first=first,
+            left=left,
+            to=to,
+        )
 
 
 def power_of(ways: Mapping[float, ComplexArray], band: Grid) -> float:
@@ -183,12 +241,13 @@ def compose(graph: Graph, group: list[NodeKey], engine: Engine) -> Composed:
     states: list[StrandState] = []
     for strand, solution in zip(strands, solutions, strict=True):
         ways: Ways = {}
-        before = [(states[fed.number], False) for fed in strand.fed_by]
-        if strand.driven_by is not None:
-            before.append((states[strand.driven_by.number], True))
-        for state, is_open in before:
+        shares = join_shares(strand, solutions)
+        for state, is_open, share in _before(strand, states, shares):
             last = len(state.strand.stages) - 1
-            added(ways, state.ways_at(last, band, is_open=is_open))
+            coming = state.ways_at(last, band, is_open=is_open)
+            added(
+                ways, {source: {d: a * share for d, a in w.items()} for source, w in coming.items()}
+            )
         colour = graph.colours[strand.source] if strand.source is not None else None
         states.append(
             StrandState(
@@ -197,7 +256,8 @@ def compose(graph: Graph, group: list[NodeKey], engine: Engine) -> Composed:
                 junctions=solution.junctions,
                 colour=colour,
                 ways=ways,
-                noise=_met(strand, states),
+                noise=_met(strand, states, shares),
+                join_ohm=_join_ohm(strand, solutions),
             )
         )
     return Composed(states=states, band=band)
@@ -205,36 +265,82 @@ def compose(graph: Graph, group: list[NodeKey], engine: Engine) -> Composed:
 
 def strand_noise(
     composed: Composed, solutions: Sequence[Solution]
-) -> list[dict[NodeKey, ComplexArray]]:
+) -> list[dict[Origin, ComplexArray]]:
     """By strand, every origin of noise at its end, from ladders of the same strands on other frequencies.
 
     unit: V/√Hz
     """
-    ends: list[dict[NodeKey, ComplexArray]] = []
+    ends: list[dict[Origin, ComplexArray]] = []
     states: list[StrandState] = []
     for known, solution in zip(composed.states, solutions, strict=True):
-        noise = _met(known.strand, states)
+        strand = known.strand
         state = StrandState(
-            strand=known.strand,
+            strand=strand,
             solution=solution,
             junctions=solution.junctions,
             colour=known.colour,
             ways={},
-            noise=noise,
+            noise=_met(strand, states, join_shares(strand, solutions)),
+            join_ohm=_join_ohm(strand, solutions),
         )
         states.append(state)
         ends.append(state.end_noise())
     return ends
 
 
-def _met(strand: Strand, states: Sequence[StrandState]) -> dict[NodeKey, ComplexArray]:
-    """What noise comes to the head of a strand from those before it."""
-    noise: dict[NodeKey, ComplexArray] = {}
-    before = [(states[fed.number], False) for fed in strand.fed_by]
+_Before = list[tuple[StrandState, bool, ComplexArray | float]]
+
+
+def _before(
+    strand: Strand, states: Sequence[StrandState], shares: Sequence[ComplexArray | float]
+) -> _Before:
+    """Strands whose ends come to the head of another, and how much of each; active outputs are open there."""
+    found: _Before = [
+        (states[fed.number], False, share) for fed, share in zip(strand.fed_by, shares, strict=True)
+    ]
     if strand.driven_by is not None:
-        before.append((states[strand.driven_by.number], True))
-    for state, is_open in before:
-        for key, amplitude in state.end_noise(is_open=is_open).items():
+        found.append((states[strand.driven_by.number], True, 1.0))
+    return found
+
+
+def _output_ohm(fed: Strand, solutions: Sequence[Solution]) -> ComplexArray:
+    last = solutions[fed.number].junctions[-1]
+    assert last is not None
+    found = np.asarray(last.source_impedance_ohm + np.zeros(solutions[fed.number].hz.size))
+    return np.where(np.abs(found) > _LEAST_OUTPUT_OHM, found, _LEAST_OUTPUT_OHM)
+
+
+def _join_ohm(strand: Strand, solutions: Sequence[Solution]) -> ComplexArray | None:
+    """Impedance of all outputs that are tied together at the head of a strand; None where none are."""
+    if not strand.is_join:
+        return None
+    siemens = sum(1.0 / _output_ohm(fed, solutions) for fed in strand.fed_by)
+    return np.asarray(1.0 / siemens)
+
+
+def join_shares(strand: Strand, solutions: Sequence[Solution]) -> tuple[ComplexArray | float, ...]:
+    """What of the open voltage of each strand that comes to its head is there: all of it at a bus; in a wire
+    what the others and the load leave.
+
+    source: Millman 1940, the mean of the voltages weighted with their admittances
+    """
+    if not strand.is_join:
+        return (1.0,) * len(strand.fed_by)
+    head = solutions[strand.number].junctions[0]
+    assert head is not None
+    siemens = [1.0 / _output_ohm(fed, solutions) for fed in strand.fed_by]
+    total = sum(siemens) + head.load_admittance_s
+    return tuple(np.asarray(one / total) for one in siemens)
+
+
+def _met(
+    strand: Strand, states: Sequence[StrandState], shares: Sequence[ComplexArray | float]
+) -> dict[Origin, ComplexArray]:
+    """What noise comes to the head of a strand from those before it."""
+    noise: dict[Origin, ComplexArray] = {}
+    for state, is_open, share in _before(strand, states, shares):
+        for key, found in state.end_noise(is_open=is_open).items():
+            amplitude = found * share
             noise[key] = noise[key] + amplitude if key in noise else amplitude
     return noise
 

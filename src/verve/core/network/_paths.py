@@ -180,9 +180,9 @@ def _end_noise(staged: StagedLine, places: Sequence[_Place]) -> FloatArray:
     first = next(number for number, (state, _) in enumerate(places) if state is last)
     found = np.zeros((len(places), len(last.solution.hz)))
     transfer = np.abs(last.transfer(len(strand.stages) - 1)) ** 2
-    for key, amplitude in last.noise.items():
+    for (key, _), amplitude in last.noise.items():
         found[index.get(key, first)] += np.abs(amplitude) ** 2 * transfer
-    for place, density in zip(strand.keys, last.solution.end_noise_v2_per_hz, strict=True):
+    for place, density in last.end_density():
         # A branch beside the line is no stage of it: what it sends in counts at the place it hangs on.
         found[first if place is None else index.get(place, first)] += density
     found.setflags(write=False)

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 
 from verve.core.line import Branch, Driver, LadderStage
 from verve.core.network._graph import Graph
+from verve.core.network._origins import SideKeys
 from verve.core.network._staging import NodeKey
 from verve.core.stages import Amplifier, Microphone, Sound, Stage
 
@@ -22,7 +23,9 @@ class Strand:
     """Stages in a row with the place of each; None for a driver or a branch, which are no places.
 
     `fed_by` are strands whose ends meet at its head, `driven_by` the one whose active output drives it.
-    `is_noisy` is off where another strand has counted the noise of these places already.
+    `is_join` is where outputs come together in one wire, each with the others across it. `sides` are the
+    places of its branches, by their number among the stages. `is_noisy` is off where another strand has
+    counted the noise of these places already.
     """
 
     stages: list[LadderStage]
@@ -31,6 +34,8 @@ class Strand:
     fed_by: list[Strand] = field(default_factory=list)
     driven_by: Strand | None = None
     is_noisy: bool = True
+    is_join: bool = False
+    sides: dict[int, SideKeys] = field(default_factory=dict)
     number: int = -1
 
     @property
@@ -134,16 +139,18 @@ class _Cutter:
                 self._split_active(strand, key, following, meets)
                 return
             for number, other in enumerate(following):
-                beside = tuple(self._branch(k) for i, k in enumerate(following) if i != number)
-                branch = Branch(stages=(), branches=beside)
+                others = [k for i, k in enumerate(following) if i != number]
+                branch, side = self._beside(others)
                 copy = Strand(
-                    stages=[*strand.stages, *((branch,) if beside else ())],
-                    keys=[*strand.keys, *((None,) if beside else ())],
+                    stages=[*strand.stages, branch],
+                    keys=[*strand.keys, None],
+                    sides={**strand.sides, len(strand.stages): side},
                     source=strand.source,
                     # One list for all ways: what meets at the head comes to each of them.
                     fed_by=strand.fed_by,
                     driven_by=strand.driven_by,
                     is_noisy=strand.is_noisy,
+                    is_join=strand.is_join,
                 )
                 if meets[number]:
                     self.found.append(copy)
@@ -163,13 +170,12 @@ class _Cutter:
             if is_meeting and len(following) == 1:
                 self._feed(strand, other)
                 continue
-            beside: tuple[Branch, ...] = ()
-            if impedance:
-                beside = tuple(self._branch(k) for k in following if k != other)
             driver = Driver(output_impedance_ohm=impedance)
             head = Strand(stages=[driver], keys=[key], driven_by=strand)
-            if beside:
-                head.stages.append(Branch(stages=(), branches=beside))
+            beside = [k for k in following if k != other]
+            if impedance and beside:
+                branch, head.sides[1] = self._beside(beside)
+                head.stages.append(branch)
                 head.keys.append(None)
             if is_meeting:
                 self.found.append(head)
@@ -186,22 +192,39 @@ class _Cutter:
             head.fed_by.append(strand)
             return
         driver = Driver(output_impedance_ohm=0.0)
-        head = Strand(stages=[driver, self.graph.stages[key]], keys=[None, key], fed_by=[strand])
+        head = Strand(
+            stages=[driver, self.graph.stages[key]],
+            keys=[None, key],
+            fed_by=[strand],
+            # A bus adds what comes to it; a wire has the mean of what is tied to it.
+            is_join=self.graph.roles[key] != "bus",
+        )
         self.heads[key] = head
         self._walk(head, key)
 
-    def _branch(self, key: NodeKey) -> Branch:
+    def _beside(self, others: list[NodeKey]) -> tuple[Branch, SideKeys]:
+        """Other ways that lie across a place."""
+        found = [self._branch(key) for key in others]
+        branch = Branch(stages=(), branches=tuple(branch for branch, _ in found))
+        return branch, SideKeys(keys=(), sides=tuple(side for _, side in found))
+
+    def _branch(self, key: NodeKey) -> tuple[Branch, SideKeys]:
         """What lies across a place: everything from there to the next active inputs."""
         stages: list[Stage] = []
+        keys: list[NodeKey] = []
         while True:
             stage = self.graph.stages[key]
             stages.append(stage)
+            keys.append(key)
             following = self.graph.following[key]
             if _is_active(stage) or not following:
-                return Branch(stages=tuple(stages))
+                return Branch(stages=tuple(stages)), SideKeys(keys=tuple(keys))
             if len(following) > 1:
-                beside = tuple(self._branch(other) for other in following)
-                return Branch(stages=tuple(stages), branches=beside)
+                inner, side = self._beside(following)
+                return (
+                    Branch(stages=tuple(stages), branches=inner.branches),
+                    SideKeys(keys=tuple(keys), sides=side.sides),
+                )
             key = following[0]
 
 

@@ -14,7 +14,15 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from verve.core.line import LadderStage, Solution, Spectrum, solve
-from verve.core.network import Composed, LineState, NodeKey, StrandState, power_of
+from verve.core.network import (
+    Composed,
+    LineState,
+    Origin,
+    StrandState,
+    join_shares,
+    power_of,
+    strand_noise,
+)
 from verve.core.sound._convolve import ConvolverBank
 from verve.core.stages import Amplifier, Converter, Microphone
 from verve.core.units import ComplexArray, FloatArray, db_to_ratio, dbu_to_v_rms, spl_to_pa_rms
@@ -64,7 +72,7 @@ class Input:
 
     row: int
     full_scale_v: float
-    noise: Mapping[NodeKey, ComplexArray]
+    noise: Mapping[Origin, ComplexArray]
     bits: int
 
 
@@ -143,19 +151,31 @@ class Renderer:
         assert state.staged is not None
         known = shared.setdefault(id(composed), {})
         end = next(s for s in composed.states if s.strand.keys[-1] == state.staged.parts[-1].key)
-        dense = _dense_noise(composed, self._hz)
-        row = self._strand(end, composed, known)
+        solutions = [solve(_without_bits(s.strand.stages), self._hz) for s in composed.states]
+        dense = strand_noise(composed, solutions)
+        row = self._strand(end, composed, solutions, known)
         return _input(row, state.staged.stages[-1], dense[end.strand.number])
 
-    def _strand(self, state: StrandState, composed: Composed, known: dict[int, int]) -> int:
+    def _strand(
+        self,
+        state: StrandState,
+        composed: Composed,
+        solutions: Sequence[Solution],
+        known: dict[int, int],
+        share: ComplexArray | float = 1.0,
+    ) -> int:
         number = state.strand.number
         if number in known:
             return known[number]
-        feeding = [(composed.states[f.number], False) for f in state.strand.fed_by]
+        shares = join_shares(state.strand, solutions)
+        feeding = list(zip(state.strand.fed_by, shares, strict=True))
         if state.strand.driven_by is not None:
-            feeding.append((composed.states[state.strand.driven_by.number], True))
-        fed_by = [self._strand(other, composed, known) for other, _ in feeding]
-        solution = solve(state.strand.ladder, self._hz)
+            feeding.append((state.strand.driven_by, 1.0))
+        fed_by = [
+            self._strand(composed.states[fed.number], composed, solutions, known, of_it)
+            for fed, of_it in feeding
+        ]
+        solution = solutions[number]
         is_source = state.strand.source is not None
         headrooms = _headrooms(state, composed)
         points = _points(
@@ -169,7 +189,7 @@ class Renderer:
             last = solution.junctions[-1]
             assert last is not None
             opened = _volts(last.open_v_rms, self._hz.shape, _ROOT_2 if is_source else 1.0)
-            points.append(_Point(opened, _NO_LIMIT))
+            points.append(_Point(np.asarray(opened * share), _NO_LIMIT))
         row = _Row(points=points, fed_by=fed_by)
         row.level = 1 + max((self._rows[i].level for i in fed_by), default=-1)
         if state.strand.source is not None:
@@ -221,7 +241,7 @@ class Renderer:
         edge = np.clip((21_000.0 - hz) / 1000.0, 0.0, 1.0)
         edge[0] = 0.0
         spectra = np.zeros((len(self._inputs), len(hz)), dtype=np.complex128)
-        origins: dict[NodeKey, list[tuple[int, ComplexArray]]] = {}
+        origins: dict[Origin, list[tuple[int, ComplexArray]]] = {}
         for number, one in enumerate(self._inputs):
             for key, amplitude in one.noise.items():
                 origins.setdefault(key, []).append((number, amplitude / one.full_scale_v))
@@ -344,7 +364,7 @@ def _headrooms(state: StrandState, composed: Composed) -> list[float | None]:
     return found
 
 
-def _input(row: int, last: LadderStage, noise: Mapping[NodeKey, ComplexArray]) -> Input:
+def _input(row: int, last: LadderStage, noise: Mapping[Origin, ComplexArray]) -> Input:
     assert isinstance(last, Converter)
     full_scale_v = dbu_to_v_rms(last.full_scale_dbu) * _ROOT_2
     return Input(row=row, full_scale_v=full_scale_v, noise=noise, bits=last.bit_depth)
@@ -366,25 +386,15 @@ def _without_bits(stages: Sequence[LadderStage]) -> tuple[LadderStage, ...]:
 
 def _plain_noise(
     state: LineState, solution: Solution, *, is_alive: bool
-) -> dict[NodeKey, ComplexArray]:
+) -> dict[Origin, ComplexArray]:
     """V/√Hz at the converter by origin. A box without its power is silent: then only the recorder's own
     stages are heard."""
     staged = state.staged
     assert staged is not None
     by_stage = solve(_without_bits(staged.stages), solution.hz).end_noise_v2_per_hz
     recorder = staged.route.hops[-1].owner
-    found: dict[NodeKey, ComplexArray] = {}
+    found: dict[Origin, ComplexArray] = {}
     for part, density in zip(staged.parts, by_stage, strict=True):
         if is_alive or part.owner == recorder:
-            found[part.key] = np.sqrt(density).astype(np.complex128)
+            found[part.key, ""] = np.sqrt(density).astype(np.complex128)
     return found
-
-
-def _dense_noise(composed: Composed, hz: FloatArray) -> list[dict[NodeKey, ComplexArray]]:
-    """By strand, every origin of noise at its end, on the frequencies of a filter."""
-    from verve.core.network import strand_noise
-
-    return strand_noise(
-        composed,
-        [solve(_without_bits(state.strand.stages), hz) for state in composed.states],
-    )
