@@ -27,9 +27,9 @@ from verve.core.datasheet import OwnGear
 from verve.core.errors import InputError
 from verve.core.kind import DeviceFigures, is_device_figures
 from verve.core.needs import Answered, MicrophoneRow, microphone_rows
+from verve.core.quantities import amount
 from verve.core.sensitivity import Worth, by_money, worth_of
 from verve.core.session import Computer, set_computer, set_later
-from verve.core.shop import parse_price
 
 
 class WorthPage(QWidget):
@@ -333,10 +333,9 @@ class ComputerPage(QWidget):
         values: dict[str, object] = {}
         try:
             for key, field in self.fields.items():
-                values[key] = parse_price(field.text()) or None
+                values[key] = amount(field.accessibleName(), field.text()) or None
         except InputError as error:
-            said = str(error).replace("Price", "A figure of the computer")
-            self._document.refused.emit(said)
+            self._document.refused.emit(str(error))
             for key, field in self.fields.items():
                 value = getattr(self._document.session.computer, key)
                 field.setText("" if value is None else f"{value:g}")

@@ -22,6 +22,7 @@ from verve.app.widgets.labels import caption, number
 from verve.app.widgets.table import Table
 from verve.core.errors import InputError
 from verve.core.needs import Answered
+from verve.core.quantities import amount
 from verve.core.session import Session, Shopping, Wish, add_wish, set_shopping
 from verve.core.sheets import shopping_csv, shopping_html
 from verve.core.shop import PACKAGES, ListRow, parse_price, price_text, rows_of, totals_of
@@ -204,7 +205,7 @@ class ShopPage(QWidget):
         shopping = self._document.session.shopping
         currency = self.currency.text().strip() or shopping.currency
         try:
-            tax = parse_price(self.tax.text()) or 0.0
+            tax = amount("Tax", self.tax.text()) or 0.0
         except InputError as error:
             self._document.refused.emit(str(error))
             self.show_answer(None)

@@ -331,6 +331,8 @@ def findings(routes: Sequence[Route]) -> list[Finding]:
             idle = _idle(route, sharing)
             found += [item for item in (harmful, None if harmful else idle) if item is not None]
             found += [item for item in (_sags(route), _over_jack(route)) if item is not None]
+        if not route.has_source:
+            continue
         loads = (_loudspeaker_level(route), _without_load(route))
         found += [item for item in loads if item is not None]
         if not is_alive(route):

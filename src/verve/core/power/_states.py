@@ -116,7 +116,7 @@ def amplifier_of(route: Route) -> SourceFigures | None:
 
 def complete_routes(setup: Setup) -> list[Route]:
     """The ways of all lines that end in a recorder."""
-    return [route for route in routes(setup) if route.is_complete and route.has_source]
+    return [route for route in routes(setup) if route.is_complete]
 
 
 def _start(facts: PatchFacts, steps: Sequence[RunStep]) -> _World:

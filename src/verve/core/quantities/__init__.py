@@ -10,6 +10,7 @@ from verve.core.quantities._noise import (
 from verve.core.quantities._quantities import (
     OCTAVES_HZ,
     RangeUnderstood,
+    amount,
     amperes,
     decibels,
     dial,
@@ -46,6 +47,7 @@ __all__ = [
     "OCTAVES_HZ",
     "NoiseUnderstood",
     "RangeUnderstood",
+    "amount",
     "amperes",
     "check_impedance",
     "check_noise",

@@ -57,6 +57,26 @@ def plain(value: float, decimals: int = 1) -> str:
     return f"{value:.{decimals}f}".rstrip("0").rstrip(".").replace("-", "−") or "0"
 
 
+def amount(label: str, text: str) -> float | None:
+    """A number of something as typed, in the unit its field names; None for nothing.
+
+    A single point or comma is the decimal mark, whatever stands behind it: "15.625" is fifteen and a half;
+    only with both is the first one between thousands.
+
+    raises: InputError for anything else, or below zero
+    """
+    said = re.sub(r"[\s\u00a0\u202f']", "", text)
+    if not said:
+        return None
+    if "," in said and "." in said:
+        between = "," if said.index(",") < said.index(".") else "."
+        said = said.replace(between, "")
+    said = said.replace(",", ".")
+    if re.fullmatch(r"\d{1,12}(?:\.\d{0,9})?", said) is None:
+        raise InputError(label, "must be a number from 0, like 16 or 15.6", text)
+    return float(said)
+
+
 def si_text(value: float, unit: str) -> str:
     """A value with the prefix that fits: "4.7 kΩ", "80 pF"."""
     if value == 0.0:

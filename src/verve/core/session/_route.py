@@ -87,8 +87,7 @@ class RouteStep:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Route:
-    """The way of one line. `is_complete` when it arrives at a recorder; `source` is None where nothing
-    feeds it. `memory` keeps what was once worked out of it, as long as it lives."""
+    """The way of one line. `is_complete` when something feeds it and it arrives at a recorder. `memory` keeps what was once worked out of it, as long as it lives."""
 
     line: Line
     source_or_none: Source | None
@@ -167,8 +166,9 @@ class Topology:
 
     def _find(self, line: Line) -> Route:
         before, source = self._origin(self._links[line.first_link])
-        hops, complete = self._follow(self._links[line.first_link])
+        hops, arrives = self._follow(self._links[line.first_link])
         hops = (*before, *hops)
+        complete = arrives and source is not None
         parts = (line, source, "whole" if complete else "part", *hops)
         return self._routes.get(
             parts,

@@ -77,13 +77,16 @@ def bus_findings(
         excess = _excess_db(bus, windows[bus.lines[0]])
         if excess <= 0.05:
             continue
-        if any(_is_loud_alone(state, windows[state.line.id]) for state in followed):
-            continue
-        # Both sides of a mixer hang on the same trims: the louder side says what both need.
-        told.add(bus.device)
         clips = (bus.ceiling_dbu is not None and bus.together_dbu > bus.ceiling_dbu) or (
             bus.recorder_dbfs or -1.0
         ) > 0.0
+        # What a line does alone is said of it; worse is only said of them together.
+        if any(_clips_alone(state) for state in followed) or (
+            not clips and any(_is_loud_alone(s, windows[s.line.id]) for s in followed)
+        ):
+            continue
+        # Both sides of a mixer hang on the same trims: the louder side says what both need.
+        told.add(bus.device)
         proposal = Later(lambda followed=followed: _proposal(followed, judge))  # type: ignore[misc]
         found.append(
             Finding(
@@ -94,7 +97,7 @@ def bus_findings(
                 also_lines=bus.lines[1:],
                 title=f"{len(bus.lines)} lines are too loud together on {bus.device_name}",
                 brief=f"{excess:.1f} dB too loud together",
-                cost="Each fits alone; when all play at their hardest, the sum "
+                cost="None of them clips alone; when all play at their hardest, the sum "
                 + ("clips." if clips else "comes too close to clipping."),
                 later=proposal,
                 size_db=excess,
@@ -118,6 +121,12 @@ def _proposal(states: Sequence[LineState], judge: GainJudge) -> Proposal:
         return Proposal(advice="You keep a trim of it: let go, or set all gains around it.")
     remedy = Remedy(label="Turn the trims down", changes=tuple(changes.values()))
     return Proposal(advice="; ".join(words) + ".", remedy=remedy)
+
+
+def _clips_alone(state: LineState) -> bool:
+    if state.levels is None:
+        return False
+    return any(h is not None and h < 0.0 for h in state.levels.headroom_db)
 
 
 def _is_loud_alone(state: LineState, target: Window) -> bool:

@@ -248,13 +248,14 @@ def read_cases(path: Path) -> tuple[Case, ...]:
         raise FileError(path, f"is not JSON: {error}", "Mend it at that place.") from error
     if not isinstance(data, dict):
         raise InputError(str(path), "must be an object with format, version and cases")
-    for key in data:
-        if key not in {"format", "version", "cases"}:
-            raise InputError(f"{path}: {key}", "is not a known key")
     if data.get("format") != "verve-validation":
         raise InputError(f"{path}: format", 'must be "verve-validation"', data.get("format"))
     if type(data.get("version")) not in {int, float} or data["version"] != 1:
+        # Before anything else is looked at: a newer file may have what this version does not know.
         raise InputError(f"{path}: version", "must be 1", data.get("version"))
+    for key in data:
+        if key not in {"format", "version", "cases"}:
+            raise InputError(f"{path}: {key}", "is not a known key")
     if not isinstance(data.get("cases"), list):
         raise InputError(f"{path}: cases", "must be a list")
     return tuple(_case(item, index) for index, item in enumerate(data["cases"]))
