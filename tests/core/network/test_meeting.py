@@ -79,7 +79,10 @@ def test_an_input_that_two_sources_drive_too_hard_together_is_told(shared: Sessi
 def test_both_are_in_the_recording_of_either(shared: Session, tmp_path: Path) -> None:
     expected = line(shared, "line_one").state.input_peak_dbfs
     assert expected is not None
-    found = [recorded(shared, name, tmp_path / name).peak_dbfs.measured for name in ("line_one", "line_two")]
+    found = [
+        recorded(shared, name, tmp_path / name).peak_dbfs.measured
+        for name in ("line_one", "line_two")
+    ]
     for one in found:
         assert one is not None
         # Two peaks need not come together, and may come together more than as powers.
