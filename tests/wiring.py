@@ -29,7 +29,8 @@ def wired(
     links = []
     for number, words in enumerate(cables):
         start, end = words.split(" > ")
-        links.append(Link(id=f"cable_{number}", start=start, end=end, cable=CABLE))
+        cable = None if end.endswith(":capsule") else CABLE
+        links.append(Link(id=f"cable_{number}", start=start, end=end, cable=cable))
     if lines is None:
         lines = {
             key: next(n for n, link in enumerate(links) if link.start == f"{key}:out")

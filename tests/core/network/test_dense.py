@@ -121,7 +121,8 @@ def _compare(builder: Builder, *, noise_rel: float) -> None:
                 for (source, _), expected in volts[key].items():
                     got = sum(found.get(source, {}).values(), start=np.zeros(weights.size))
                     amplitude = got[at] / math.sqrt(weights[at])
-                    assert amplitude == pytest.approx(expected, rel=1e-7, abs=1e-15)
+                    least = 1e-9 * max(abs(v) for v in volts[key].values())
+                    assert amplitude == pytest.approx(expected, rel=1e-7, abs=least)
                 density = float(np.broadcast_to(state.noise_density(index), weights.shape)[at])
                 assert density == pytest.approx(noise[key], rel=noise_rel)
 

@@ -151,3 +151,11 @@ def test_a_line_that_nothing_feeds_says_so_and_nothing_breaks() -> None:
     (finding,) = item.findings
     assert finding.rule == "not_connected"
     assert "Nothing feeds" in finding.title
+
+
+def test_a_cable_through_the_air_is_no_cable(demo: Session) -> None:
+    cable = next(link.cable for link in demo.setup.links if link.cable is not None)
+    links = tuple(x.model_copy(update={"cable": x.cable or cable}) for x in demo.setup.links)
+    wrong = demo.model_copy(update={"setup": demo.setup.model_copy(update={"links": links})})
+    found = [item.state.peak_dbfs for item in assess(wrong).lines]
+    assert found == [item.state.peak_dbfs for item in assess(demo).lines]

@@ -168,7 +168,7 @@ def _pass(
 
 
 def _parts(step: RouteStep, audio: Audio, colour: Colour | None) -> list[Part]:
-    cable = cable_part(step.link, None)
+    cable = cable_part(step, None)
     own = device_parts(step, audio, colour, None)
     return own if cable is None else [cable, *own]
 

@@ -12,7 +12,7 @@ from verve.core.line import (
     pattern_response_db,
     sum_bands_db,
 )
-from verve.core.session import Audio, Link, Room, Route, RouteStep, Setup, Source
+from verve.core.session import Audio, Room, Route, RouteStep, Setup, Source
 from verve.core.stages import (
     Cable,
     Converter,
@@ -139,10 +139,10 @@ def source_part(source: Source, step: RouteStep, room: Room, colour: Colour) -> 
     )
 
 
-def cable_part(link: Link, hop: int | None) -> Part | None:
-    """The cable of a link; None through the air."""
-    cable = link.cable
-    if cable is None:
+def cable_part(step: RouteStep, hop: int | None) -> Part | None:
+    """The cable that leads to a device; None through the air, whatever a file says of one."""
+    link, cable = step.link, step.link.cable
+    if cable is None or step.capsule is not None:
         return None
     stage = Cable(
         length_m=cable.length_m,
@@ -183,7 +183,7 @@ def stage_line(route: Route, setup: Setup) -> StagedLine:
     colour = colour_of(source, route.hops[0])
     parts = [source_part(source, route.hops[0], setup.room, colour)]
     for index, step in enumerate(route.hops):
-        cable = cable_part(step.link, index)
+        cable = cable_part(step, index)
         if cable is not None:
             parts.append(cable)
         first = colour if index == 0 else None

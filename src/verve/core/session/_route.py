@@ -87,7 +87,10 @@ class RouteStep:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Route:
-    """The way of one line. `is_complete` when something feeds it and it arrives at a recorder. `memory` keeps what was once worked out of it, as long as it lives."""
+    """The way of one line. `is_complete` when something feeds it and it arrives at a recorder.
+
+    `memory` keeps what was once worked out of it, as long as it lives.
+    """
 
     line: Line
     source_or_none: Source | None
