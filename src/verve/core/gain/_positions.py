@@ -268,19 +268,31 @@ def in_common(found: Mapping[str, Settable]) -> dict[str, Settable]:
 def together_with(states: Sequence[LineState]) -> dict[str, tuple[LineState, ...]]:
     """By line, all lines that are set together with it, itself included: those with a knob in common, and
     both sides of a pair."""
-    found: list[tuple[set[str], list[LineState]]] = []
+    group_of: dict[str, list[LineState]] = {}
     for state in states:
-        keys, own = set(settable(state).keys()), [state]
-        if state.line.pair is not None:
-            keys.add(f"pair of {state.line.pair}")
-        rest = []
-        for other_keys, others in found:
-            if keys & other_keys:
-                keys, own = keys | other_keys, others + own
-            else:
-                rest.append((other_keys, others))
-        found = [*rest, (keys, own)]
-    return {state.line.id: tuple(group) for _, group in found for state in group}
+        keys = _keys_of(state)
+        met = {id(g): g for key in keys if (g := group_of.get(key)) is not None}
+        mine = [*(other for group in met.values() for other in group), state]
+        for key in frozenset().union(*(_keys_of(one) for one in mine)) if met else keys:
+            group_of[key] = mine
+    order = {state.line.id: number for number, state in enumerate(states)}
+    found: dict[str, tuple[LineState, ...]] = {}
+    for state in states:
+        if state.line.id not in found:
+            own = next((group_of[key] for key in _keys_of(state)), [state])
+            group = tuple(sorted(own, key=lambda one: order[one.line.id]))
+            found |= {one.line.id: group for one in group}
+    return found
+
+
+def _keys_of(state: LineState) -> frozenset[str]:
+    def make() -> frozenset[str]:
+        pair = state.line.pair
+        return frozenset(settable(state).keys()) | (
+            frozenset() if pair is None else frozenset({f"pair of {pair}"})
+        )
+
+    return state.once("keys", make)
 
 
 def groups_of(found: Mapping[str, Settable]) -> list[tuple[str, ...]]:

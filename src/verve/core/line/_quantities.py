@@ -278,10 +278,10 @@ class _Sums:
         """Sum everything; `weights` (n_lines, n_freq, 2) are those of each line's spectrum."""
         points = len(band.hz)
         return _Sums(
-            loaded=_mean_squares(batch.v_rms) @ weights,
-            opened=_mean_squares(batch.open_v_rms) @ weights,
-            noise=batch.noise_v2_per_hz[..., :points].swapaxes(0, 1) @ band.all_weights_hz,
-            end=batch.end_noise_v2_per_hz[..., :points] @ band.all_weights_hz,
+            loaded=_summed(_mean_squares(batch.v_rms), weights[:, np.newaxis]),
+            opened=_summed(_mean_squares(batch.open_v_rms), weights[:, np.newaxis]),
+            noise=_summed(batch.noise_v2_per_hz[..., :points].swapaxes(0, 1), band.all_weights_hz),
+            end=_summed(batch.end_noise_v2_per_hz[..., :points], band.all_weights_hz),
         )
 
     def agree(self) -> NDArray[np.bool_]:
@@ -322,6 +322,18 @@ def solve_on(
     weights = np.stack([octave_weights(bands, band) for bands in octave_bands_db])
     is_fine = bool(_Sums.of(batch, band, weights).agree().all())
     return batch, band, is_fine or halvings >= MOST_HALVINGS
+
+
+def _summed(values: FloatArray, weights: FloatArray) -> FloatArray:
+    """Sums over frequency with each column of weights, one way whatever else is in the batch.
+
+    A matrix product adds in an order that depends on the shape: a line would differ in its last digit by
+    what it was solved together with.
+
+    shape: values (…, n_freq), weights (…, n_freq, n_columns)
+    """
+    columns = [(values * weights[..., at]).sum(axis=-1) for at in range(weights.shape[-1])]
+    return np.stack(columns, axis=-1)
 
 
 def _mean_squares(volts: ComplexArray) -> FloatArray:

@@ -51,6 +51,18 @@ class LineState:
         found: _Made = self.memory[key]
         return found
 
+    def latest(self, name: str, parts: tuple[object, ...], make: Callable[[], _Made]) -> _Made:
+        """What is worked out of this state and of these very parts; only the latest of a name is kept."""
+        known = self.memory.get(name)
+        if (
+            known is None
+            or len(known[0]) != len(parts)
+            or any(a is not b for a, b in zip(known[0], parts, strict=True))
+        ):
+            known = self.memory[name] = (parts, make())
+        found: _Made = known[1]
+        return found
+
     @property
     def peak_dbfs(self) -> float | None:
         """Hardest peak at the recorder."""
@@ -129,7 +141,8 @@ def network_of(setup: Setup, engine: Engine | None = None) -> Network:
     table: Remembered[LineState] = engine.table("line states", 1024)
     for number, route in enumerate(found):
         parts = (route, setup.room, setup.audio)
-        staged = _staged(route, setup, engine)
+        known = table.find(parts)
+        staged = _staged(route, setup, engine) if known is None else known.staged
         if staged is None:
             states.append(table.get(parts, lambda route=route: _uncomputed(route)))  # type: ignore[misc]
             continue
@@ -145,7 +158,6 @@ def network_of(setup: Setup, engine: Engine | None = None) -> Network:
         if state is not None:
             states.append(state)
         else:
-            known = table.find(parts)
             states.append(known)
             if known is None:
                 plain.append((number, staged))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from verve.core.engine import Engine, Remembered
+from verve.core.kind import DeviceFigures
 from verve.core.session import Device, Link, Setup, Topology, split_port
 
 
@@ -40,6 +41,18 @@ class _Joined:
 
 def tangled_links(setup: Setup, topology: Topology, engine: Engine) -> frozenset[str]:
     """Cables of all signals that meet others, or split, or go round in a circle."""
+    table: Remembered[frozenset[str]] = engine.table("tangles", 64)
+    # Where a signal leaves a device follows from its figures alone, unless its kind says otherwise.
+    devices = [d if _routes_by_setting(d.figures) else d.figures for d in setup.devices]
+    parts = (setup.links, setup.sources, *devices)
+    return table.get(parts, lambda: _tangled(setup, topology, engine))
+
+
+def _routes_by_setting(figures: DeviceFigures) -> bool:
+    return type(figures).outputs_reached is not DeviceFigures.outputs_reached
+
+
+def _tangled(setup: Setup, topology: Topology, engine: Engine) -> frozenset[str]:
     joined = _Joined()
     acoustic = {source.id for source in setup.sources if source.figures.is_acoustic}
     into: dict[str, list[Link]] = {}

@@ -324,17 +324,33 @@ def findings(routes: Sequence[Route]) -> list[Finding]:
     found: list[Finding] = []
     sharing = _by_switch(routes)
     for route in routes:
-        if not route.is_complete:
-            continue
-        if is_fed(route):
-            harmful = _harmful(route)
-            idle = _idle(route, sharing)
-            found += [item for item in (harmful, None if harmful else idle) if item is not None]
-            found += [item for item in (_sags(route), _over_jack(route)) if item is not None]
-        if not route.has_source:
-            continue
-        loads = (_loudspeaker_level(route), _without_load(route))
-        found += [item for item in loads if item is not None]
-        if not is_alive(route):
-            found.append(_missing(route, sharing))
+        if route.is_complete:
+            found += _remembered(route, sharing)
     return found + _over_budget(routes)
+
+
+def _remembered(route: Route, sharing: _Sharing) -> list[Finding]:
+    """Findings of one line, kept with its route as long as the lines on its switch are the very same."""
+    beside = tuple(_shared_with(route, sharing))
+    known = route.memory.get("power")
+    if (
+        known is not None
+        and len(known[0]) == len(beside)
+        and all(a is b for a, b in zip(known[0], beside, strict=True))
+    ):
+        remembered: list[Finding] = known[1]
+        return remembered
+    found = _of_route(route, sharing)
+    route.memory["power"] = (beside, found)
+    return found
+
+
+def _of_route(route: Route, sharing: _Sharing) -> list[Finding]:
+    found: list[Finding | None] = []
+    if is_fed(route):
+        harmful = _harmful(route)
+        found += [harmful or _idle(route, sharing), _sags(route), _over_jack(route)]
+    found += [_loudspeaker_level(route), _without_load(route)]
+    if not is_alive(route):
+        found.append(_missing(route, sharing))
+    return [item for item in found if item is not None]

@@ -325,7 +325,15 @@ def findings(
     in_unequal_pair = {finding.line for finding in unequal}
     for state in states:
         is_unequal = state.line.id in in_unequal_pair
-        found += _of_line(state, windows[state.line.id], judge, is_unequal=is_unequal)
+        target = windows[state.line.id]
+
+        def make(
+            state: LineState = state, target: Window = target, is_unequal: bool = is_unequal
+        ) -> list[Finding]:
+            return _of_line(state, target, judge, is_unequal=is_unequal)
+
+        depends = (target, is_unequal, *judge.depends(state.line.id))
+        found += state.latest("stage findings", depends, make)
     return found + unequal + bus_findings(states, windows, buses, judge)
 
 

@@ -35,10 +35,18 @@ class GainJudge:
             self._found[line_id] = self._ask(line_id)
         return self._found[line_id]
 
-    def _ask(self, line_id: str) -> tuple[Optimum, ...]:
-        """The best settings of a group of lines, remembered as long as nothing of the group changes."""
+    def depends(self, line_id: str) -> tuple[object, ...]:
+        """What its answer for a line depends on: as long as these are the very same, so is the answer."""
         if self._groups is None:
             self._groups = together_with([s for s in self._network.lines if is_solvable(s)])
+        setup = self._session.setup
+        aim = setup.own_aim_dbfs if setup.school == "own" else None
+        return (*self._groups.get(line_id, ()), setup.room, setup.audio, setup.school, aim)
+
+    def _ask(self, line_id: str) -> tuple[Optimum, ...]:
+        """The best settings of a group of lines, remembered as long as nothing of the group changes."""
+        self.depends(line_id)
+        assert self._groups is not None
         group = self._groups.get(line_id, ())
         setup = self._session.setup
         table: Remembered[tuple[Optimum, ...]] = self._engine.table("best gains", 256)
