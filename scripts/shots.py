@@ -15,10 +15,10 @@ from PyQt6.QtWidgets import QApplication
 
 from verve.app import theme
 from verve.app._run import make_application
-from verve.app.dialogs import CalculationDialog
-from verve.app.gear import DataSheetDialog
+from verve.app.dialogs.calculation import CalculationDialog
+from verve.app.dialogs.data_sheet import DataSheetDialog
+from verve.app.dialogs.gains import SettleDialog
 from verve.app.settings import Settings
-from verve.app.settle_dialog import SettleDialog
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
 from verve.core.power import set_up_sheet

@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QApplication, QComboBox, QDialog
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import finished
-from verve.app.kit_dialog import KitDialog
-from verve.app.part_dialog import PartDialog
+from verve.app.dialogs.kit import KitDialog
+from verve.app.dialogs.part import PartDialog
 from verve.app.views.brief import PAGES, BriefView
 from verve.app.window import MainWindow
 from verve.core.connections import WayIn

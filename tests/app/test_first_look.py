@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from verve.app.dialogs import CalculationDialog
+from verve.app.dialogs.calculation import CalculationDialog
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
 

@@ -10,8 +10,9 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.core.datasheet.test_sheets import INTERFACE, MICROPHONE, bare
-from verve.app.exchange import ExchangeDialog
-from verve.app.gear import DataSheetDialog, MyGearDialog
+from verve.app.dialogs.data_sheet import DataSheetDialog
+from verve.app.dialogs.exchange import ExchangeDialog
+from verve.app.dialogs.own_gear import MyGearDialog
 from verve.app.window import MainWindow
 from verve.core.catalogue import catalogue
 from verve.core.datasheet import FORMS, OwnGear, entry_of, read_gear, with_entry

@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 from verve.app import theme
-from verve.app.dialogs import ShortcutsDialog
+from verve.app.dialogs.keys import ShortcutsDialog
 from verve.app.window import MainWindow
 from verve.core.findings import STEPS
 

@@ -7,8 +7,9 @@ from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QCheckBox, QComboBox
 from pytestqt.qtbot import QtBot
 
-from verve.app.dialogs import AddLineDialog, SessionDialog
-from verve.app.exchange import ExchangeDialog
+from verve.app.dialogs.add_line import AddLineDialog
+from verve.app.dialogs.exchange import ExchangeDialog
+from verve.app.dialogs.session import SessionDialog
 from verve.app.window import MainWindow
 from verve.core.catalogue import catalogue
 from verve.core.session import Session

@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import finished
-from verve.app.exchange import SocketDialog
-from verve.app.trouble_dialog import TroubleDialog
+from verve.app.dialogs.no_signal import TroubleDialog
+from verve.app.dialogs.socket import SocketDialog
 from verve.app.window import MainWindow
 from verve.core.session import Session
 

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
-from verve.app.settle_dialog import SettleDialog
+from verve.app.dialogs.gains import SettleDialog
 from verve.app.window import MainWindow
 from verve.core.session import Session
 

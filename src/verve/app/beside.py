@@ -43,7 +43,7 @@ class Beside(QObject):
 
     def add_line(self) -> None:
         """Ask for a chain and put it in."""
-        from verve.app.dialogs import AddLineDialog
+        from verve.app.dialogs.add_line import AddLineDialog
         from verve.core.catalogue import add_chain, catalogue
 
         dialog = AddLineDialog(catalogue(), self._window)
@@ -62,7 +62,7 @@ class Beside(QObject):
 
     def exchange(self, owner: str) -> None:
         """Ask for another piece in the place of a source or device, and put it in."""
-        from verve.app.exchange import ExchangeDialog
+        from verve.app.dialogs.exchange import ExchangeDialog
         from verve.core.catalogue import between, catalogue, stand_ins
 
         setup, item = self._document.session.setup, self._document.line
@@ -92,7 +92,7 @@ class Beside(QObject):
 
     def _put_between(self, link_id: str, line_id: str, fitting: Sequence[StandIn]) -> None:
         """Ask for a box to stand in the middle of a cable, and put it in."""
-        from verve.app.exchange import ExchangeDialog
+        from verve.app.dialogs.exchange import ExchangeDialog
 
         dialog = ExchangeDialog(
             self._document.session,
@@ -112,7 +112,7 @@ class Beside(QObject):
 
     def show_trouble(self) -> None:
         """What could keep the selected line silent."""
-        from verve.app.trouble_dialog import TroubleDialog
+        from verve.app.dialogs.no_signal import TroubleDialog
 
         item = self._document.line
         if item is None:
@@ -123,7 +123,7 @@ class Beside(QObject):
 
     def move_line(self) -> None:
         """Ask for another socket for the selected line, with what it would do there."""
-        from verve.app.exchange import SocketDialog
+        from verve.app.dialogs.socket import SocketDialog
 
         item = self._document.line
         if item is None:
@@ -137,7 +137,7 @@ class Beside(QObject):
 
     def settle(self) -> None:
         """Propose the best gains of all lines, and set those that are taken."""
-        from verve.app.settle_dialog import SettleDialog
+        from verve.app.dialogs.gains import SettleDialog
 
         item = self._document.line
         line_id = "" if item is None else item.line.id
@@ -158,7 +158,7 @@ class Beside(QObject):
 
     def edit_gear(self) -> None:
         """Show the user's own gear and keep what becomes of it."""
-        from verve.app.gear import MyGearDialog
+        from verve.app.dialogs.own_gear import MyGearDialog
         from verve.core.datasheet import read_gear, write_gear
 
         try:
@@ -178,7 +178,7 @@ class Beside(QObject):
 
     def edit_session(self) -> None:
         """Ask for title and room."""
-        from verve.app.dialogs import SessionDialog
+        from verve.app.dialogs.session import SessionDialog
 
         dialog = SessionDialog(self._document.session, self._window)
         if dialog.exec() == QDialog.DialogCode.Accepted:
@@ -187,7 +187,7 @@ class Beside(QObject):
 
     def show_calculation(self) -> None:
         """How every number of the selected line comes about."""
-        from verve.app.dialogs import CalculationDialog
+        from verve.app.dialogs.calculation import CalculationDialog
         from verve.core.sheets import derivation_text
 
         item = self._document.line
@@ -198,7 +198,7 @@ class Beside(QObject):
 
     def show_keys(self) -> None:
         """Every shortcut on one page."""
-        from verve.app.dialogs import ShortcutsDialog
+        from verve.app.dialogs.keys import ShortcutsDialog
 
         listed = [
             (

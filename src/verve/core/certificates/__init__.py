@@ -2,6 +2,5 @@
 
 from verve.core.certificates._certificate import Certificate, certificates
 from verve.core.certificates._improvements import WayOn
-from verve.core.certificates._proposal import Proposal, proposal
 
-__all__ = ["Certificate", "Proposal", "WayOn", "certificates", "proposal"]
+__all__ = ["Certificate", "WayOn", "certificates"]

@@ -1,9 +1,9 @@
-"""Stage: the corridor, large, with the controls of every stage under it."""
+"""Stage: gains in the corridor between noise and clipping."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QFont, QResizeEvent
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -17,69 +17,17 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.document import Document
+from verve.app.views.stage.column import StageColumn
 from verve.app.widgets.all_lines import AllLines
-from verve.app.widgets.controls import ControlEditor
 from verve.app.widgets.corridor import LEFT_GUTTER, RIGHT_GUTTER, Corridor
 from verve.app.widgets.corridor_shape import shared_scale
-from verve.app.widgets.labels import Elided, caption, card, heading, text
+from verve.app.widgets.labels import Elided, caption, card, heading
 from verve.app.widgets.pictures import NoisePicture, ResponsePicture
-from verve.core.explain import Span
-from verve.core.gain import TARGETS, dial_words
-from verve.core.kind import Control, ControlValue, control_text
-from verve.core.session import School, keep_control, set_line_school, set_own_aim, set_school
+from verve.core.gain import TARGETS
+from verve.core.kind import Control, control_text
+from verve.core.session import School, set_line_school, set_own_aim, set_school
 
 _PICTURES = ("Corridor", "Bass and treble", "Noise", "All lines")
-
-
-class StageColumn(QWidget):
-    """What stands under one stage of the corridor: its name, what it is, what can be set."""
-
-    def __init__(self, document: Document) -> None:
-        super().__init__()
-        self._document = document
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(3, 2, 3, 2)
-        layout.setSpacing(2)
-        self._title, self._notes = text(), caption(wrap=True)
-        font = self._title.font()
-        font.setWeight(QFont.Weight.DemiBold)
-        self._title.setFont(font)
-        for label in (self._title, self._notes):
-            label.setAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
-            layout.addWidget(label)
-        self._editors: list[ControlEditor] = []
-        self._layout = layout
-        layout.addStretch(1)
-
-    def show_span(self, span: Span) -> None:
-        """Draw another stage, or the same with other settings."""
-        self._title.setText(span.title)
-        notes = list(span.notes)
-        if span.gain is not None and span.gain.is_dial:
-            notes.append(f"about {dial_words(span.gain, float(span.gain.value or 0.0))}")
-        self._notes.setText(" · ".join(notes))
-        wanted = [(c.owner, c.channel, c.name, c.kind) for c in span.controls]
-        if [editor.kind_key for editor in self._editors] != wanted:
-            for editor in self._editors:
-                self._layout.removeWidget(editor)
-                editor.deleteLater()
-            self._editors = [
-                ControlEditor(c, self._send, stacked=True, keep=self._keep) for c in span.controls
-            ]
-            for index, editor in enumerate(self._editors):
-                self._layout.insertWidget(2 + index, editor)
-        for editor, control in zip(self._editors, span.controls, strict=True):
-            editor.show_control(control)
-
-    def _send(self, control: Control, value: ControlValue) -> None:
-        self._document.set_control(f"{control.said} of {self._title.text()}", control, value)
-
-    def _keep(self, control: Control, on: bool) -> None:
-        what = f"{control.said} of {self._title.text()}"
-        self._document.edit(
-            f"keeping the {what}" if on else f"letting go of the {what}",
-            lambda now: keep_control(now, control.owner, control.channel, control.name, is_kept=on),
-        )
 
 
 class StageView(QWidget):

@@ -1,12 +1,12 @@
-"""Power: what phantom power is asked for, and the order in which nothing is harmed and nothing bangs."""
+"""Power: the run sheet to tick, and the budget of phantom current beside it."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -14,19 +14,18 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QPushButton,
     QScrollArea,
-    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
 
-from verve.app import theme
 from verve.app.document import Document
 from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
+from verve.app.views.power.rows import StepRow, SwitchBox
+from verve.app.widgets.budget import BudgetPicture
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.core.kind import Control
 from verve.core.power import (
-    CAUTION,
     RunStep,
     SwitchRow,
     advice,
@@ -35,7 +34,7 @@ from verve.core.power import (
     switch_rows,
     tear_down_sheet,
 )
-from verve.core.sheets import BudgetBar, budget_bars, hum_risks, run_sheet_csv, run_sheet_html
+from verve.core.sheets import budget_bars, hum_risks, run_sheet_csv, run_sheet_html
 
 SHEETS = ("Setting up", "Changing the selected line", "Taking down")
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
@@ -44,130 +43,6 @@ _MAINS = (
     "safety earth; mains work is for a licensed electrician under local code. A valve amplifier never runs "
     "without its load."
 )
-
-
-class BudgetPicture(QWidget):
-    """Each phantom supply as a bar: who draws how much, and where the supply ends."""
-
-    asked = pyqtSignal(int)
-    _ROW = 78
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._bars: Sequence[BudgetBar] = ()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
-        self.setAccessibleName("Phantom current of each supply")
-        self.setToolTip("Press a bar to see who draws what, and the voltage that arrives")
-
-    def show_bars(self, bars: Sequence[BudgetBar]) -> None:
-        """Draw others."""
-        self._bars = bars
-        self.setAccessibleDescription(
-            "; ".join(f"{bar.name}: {self._words(bar)}" for bar in bars) or "nothing is fed"
-        )
-        self.setMinimumHeight(self.sizeHint().height())
-        self.updateGeometry()
-        self.update()
-
-    def sizeHint(self) -> QSize:
-        return QSize(220, max(40, self._ROW * len(self._bars)))
-
-    @staticmethod
-    def _words(bar: BudgetBar) -> str:
-        supply = "an unknown supply" if bar.supply_ma is None else f"{bar.supply_ma:g} mA"
-        socket = f"; from the computer {bar.bus}" if bar.bus else ""
-        return f"{bar.total_ma:.1f} mA of {supply}{socket}"
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None:
-            row = int(event.position().y() // self._ROW)
-            if row < len(self._bars):
-                self.asked.emit(row)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        c = theme.colours()
-        if not self._bars:
-            painter.setPen(QColor(c.muted))
-            painter.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignLeft, "Nothing asks for phantom power."
-            )
-            return
-        for row, bar in enumerate(self._bars):
-            top = row * self._ROW
-            painter.setPen(QColor(c.ink))
-            painter.setFont(theme.words(10.0, weight=QFont.Weight.DemiBold))
-            painter.drawText(QRectF(0, top, self.width(), 18), Qt.AlignmentFlag.AlignLeft, bar.name)
-            painter.setFont(theme.words(9.5))
-            painter.setPen(QColor(c.muted))
-            below = QRectF(0, top + 40, self.width(), 36)
-            wrapped = Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
-            painter.drawText(below, wrapped, self._words(bar))
-            most = max(bar.supply_ma or 0.0, bar.total_ma, 1.0) * 1.1
-            x = 0.0
-            for number, (_, _, ma) in enumerate(bar.drawn):
-                wide = ma / most * (self.width() - 4)
-                box = QRectF(x, top + 20, wide, 16)
-                painter.fillRect(box, QColor(c.floor if number % 2 else c.floor_edge))
-                x += wide
-            if bar.supply_ma is not None:
-                at = bar.supply_ma / most * (self.width() - 4)
-                painter.setPen(QPen(QColor(c.ceiling_edge), 2.0))
-                painter.drawLine(int(at), top + 17, int(at), top + 39)
-
-
-class SwitchBox(QWidget):
-    """One phantom switch: thrown here, with what hangs on it."""
-
-    thrown = pyqtSignal(object, bool)
-
-    def __init__(self) -> None:
-        super().__init__()
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 2, 0, 4)
-        column.setSpacing(0)
-        self.box, self._notes = QCheckBox(), caption(wrap=True)
-        self._row: SwitchRow | None = None
-        self.box.clicked.connect(self._throw)
-        column.addWidget(self.box)
-        column.addWidget(self._notes)
-
-    def show_row(self, row: SwitchRow) -> None:
-        """Draw another one."""
-        self._row = row
-        self.box.setText(row.name)
-        self.box.setChecked(bool(row.control.value))
-        self.box.setAccessibleName(f"Phantom power, {row.name}: {', '.join(row.lines)}")
-        self.box.setToolTip(CAUTION)
-        shared = "shared by " if row.is_shared else ""
-        self._notes.setText(f"{shared}{', '.join(row.lines)}. {'; '.join(row.notes)}.")
-
-    def _throw(self, on: bool) -> None:
-        if self._row is not None:
-            self.thrown.emit(self._row.control, on)
-
-
-class StepRow(QWidget):
-    """A step to tick: its words may take two lines, and pressing them ticks as well."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        line = QHBoxLayout(self)
-        line.setContentsMargins(0, 1, 0, 1)
-        line.setSpacing(4)
-        self.box, self._words = QCheckBox(), text()
-        line.addWidget(self.box, 0, Qt.AlignmentFlag.AlignTop)
-        line.addWidget(self._words, 1)
-
-    def show_step(self, number: int, step: RunStep) -> None:
-        """Draw another one."""
-        self._words.setText(f"{number}  {step.words}")
-        self.box.setAccessibleName(step.words)
-        for widget in (self, self.box):
-            widget.setToolTip(step.reason)
-
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        self.box.click()
 
 
 class PowerView(QWidget):

@@ -15,8 +15,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.dialogs.kit import KitDialog
 from verve.app.document import Document
-from verve.app.kit_dialog import KitDialog
 from verve.app.widgets.labels import caption
 from verve.app.widgets.table import Table
 from verve.core.datasheet import OwnGear

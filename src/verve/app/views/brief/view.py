@@ -1,4 +1,4 @@
-"""Brief: who plays what in which pass, and from that what is needed, missing, to be got."""
+"""Brief: who plays what in which pass, and what all of it needs."""
 
 from __future__ import annotations
 
@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QGridLayout,
     QHBoxLayout,
-    QLineEdit,
     QMenu,
     QPushButton,
     QScrollArea,
@@ -22,19 +21,18 @@ from PyQt6.QtWidgets import (
 
 from verve.app.document import Document
 from verve.app.tasks import Tasks
-from verve.app.views.brief_kit import KitPage
-from verve.app.views.brief_more import ComputerPage, LaterPage, MicrophonePage, WorthPage
-from verve.app.views.brief_needs import NeedsPage
-from verve.app.views.brief_shop import ShopPage
+from verve.app.views.brief.computer import ComputerPage
+from verve.app.views.brief.kit import KitPage
+from verve.app.views.brief.later import LaterPage
+from verve.app.views.brief.microphones import MicrophonePage
+from verve.app.views.brief.needs import NeedsPage
+from verve.app.views.brief.part_row import PartRow
+from verve.app.views.brief.shop import ShopPage
+from verve.app.views.brief.worth import WorthPage
 from verve.app.widgets.labels import caption, card, heading, text
 from verve.core.catalogue import (
-    TAKES,
     catalogue,
     ensemble_parts,
-    source_of,
-    take_of,
-    taken_as,
-    takes_for,
 )
 from verve.core.datasheet import OwnGear
 from verve.core.needs import Answered, answer
@@ -52,110 +50,7 @@ from verve.core.session import (
 
 _SETTLE_MS = 250
 """The way is sought when somebody stops typing, not at every letter."""
-_PRINCIPLES = (
-    (None, "any microphone"),
-    ("moving_coil", "a moving coil"),
-    ("ribbon", "a ribbon"),
-    ("condenser", "a condenser"),
-)
 PAGES = ("Needs", "Kit", "To get", "Worth it?", "Which microphone", "Computer", "Later")
-
-
-class _PartRow:
-    """One part: its player, what they play, how it is taken."""
-
-    def __init__(self, view: BriefView, grid: QGridLayout, row: int) -> None:
-        self.part: Part | None = None
-        self._view = view
-        self.performer, self.name = QLineEdit(), QLineEdit()
-        self.take, self.principle = QComboBox(), QComboBox()
-        self.remove = QPushButton("Remove")
-        self.remove.setProperty("plain", "true")
-        for field in (self.performer, self.name):
-            field.setMaxLength(80)
-        self.performer.setPlaceholderText("who")
-        for box in (self.take, self.principle):
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-            box.setMaximumWidth(196)
-        for value, words in _PRINCIPLES:
-            self.principle.addItem(words, value)
-        self.widgets: tuple[QWidget, ...] = (
-            self.performer,
-            self.name,
-            self.take,
-            self.principle,
-            self.remove,
-        )
-        for column, widget in enumerate(self.widgets):
-            grid.addWidget(widget, row, column)
-        self.performer.editingFinished.connect(self._rename)
-        self.name.editingFinished.connect(self._rename)
-        self.take.activated.connect(lambda _: self._take())
-        self.principle.activated.connect(lambda _: self._wish())
-        self.remove.clicked.connect(self._remove)
-
-    def show_part(self, part: Part | None) -> None:
-        """Draw a part; None hides the row."""
-        self.part = part
-        for widget in self.widgets:
-            widget.setVisible(part is not None)
-        if part is None:
-            return
-        for field, words in ((self.performer, part.performer), (self.name, part.name)):
-            if not field.hasFocus() or not field.isModified():
-                field.setText(words)
-                field.setCursorPosition(0)
-        self.performer.setAccessibleName(f"Who plays {part.name}")
-        self.name.setAccessibleName(f"Name of the part {part.name}")
-        figures = source_of(part)
-        entry = catalogue().sources.get(figures.entry)
-        plays = "" if entry is None else f"; what is played: {entry.name}"
-        self.name.setToolTip(f"What the part, and its line, is called{plays}")
-        self.performer.setToolTip("Who plays it; one feed of headphones for each who plays")
-        self.take.setAccessibleName(f"How {part.name} is taken")
-        self.take.setToolTip("One microphone, two, its plug, or both: each takes an input")
-        takes = [*takes_for(figures)]
-        if take_of(part) not in takes:
-            takes.append(take_of(part))
-        self.take.clear()
-        for take in takes:
-            self.take.addItem(TAKES[take], take)
-        self.take.setCurrentIndex(takes.index(take_of(part)))
-        hears = part.capture in {"microphone", "pair", "both"}
-        self.principle.setVisible(hears)
-        self.principle.setAccessibleName(f"Wanted microphone for {part.name}")
-        self.principle.setToolTip("A wish; without one the best of the kit is computed")
-        self.principle.setCurrentIndex([p for p, _ in _PRINCIPLES].index(part.principle))
-        self.remove.setAccessibleName(f"Remove {part.name}")
-        self.remove.setToolTip("Takes the part out of every pass; undo brings it back")
-
-    def _change(self, **update: object) -> None:
-        if self.part is not None:
-            self._view.change_part(self.part.model_copy(update=update))
-
-    def _rename(self) -> None:
-        part = self.part
-        if part is None:
-            return
-        self.performer.setModified(False)
-        self.name.setModified(False)
-        name = " ".join(self.name.text().split()) or part.name
-        performer = " ".join(self.performer.text().split())
-        if (name, performer) != (part.name, part.performer):
-            self._change(name=name, performer=performer)
-
-    def _take(self) -> None:
-        part = self.part
-        if part is not None and self.take.currentData() != take_of(part):
-            self._view.change_part(taken_as(catalogue(), part, self.take.currentData()))
-
-    def _wish(self) -> None:
-        if self.part is not None and self.principle.currentData() != self.part.principle:
-            self._change(principle=self.principle.currentData())
-
-    def _remove(self) -> None:
-        if self.part is not None:
-            self._view.remove_part(self.part)
 
 
 class BriefView(QWidget):
@@ -197,7 +92,7 @@ class BriefView(QWidget):
         column.addStretch(1)
         area.setWidget(holder)
         layout.addWidget(area, 1)
-        self.rows: list[_PartRow] = []
+        self.rows: list[PartRow] = []
         layout.addLayout(self._make_buttons())
         lower, inside = card()
         outer.addWidget(lower, 6)
@@ -309,7 +204,7 @@ class BriefView(QWidget):
         self._show_over(session.brief.passes, item)
         parts: Sequence[Part] = () if item is None else session.brief.parts_of(item)
         while len(self.rows) < len(parts):
-            self.rows.append(_PartRow(self, self._grid, len(self.rows)))
+            self.rows.append(PartRow(self, self._grid, len(self.rows)))
         for index, row in enumerate(self.rows):
             row.show_part(parts[index] if index < len(parts) else None)
         self._empty.setVisible(not parts)
@@ -375,7 +270,7 @@ class BriefView(QWidget):
     # ── doing ─────────────────────────────────────────────────────────────────────────────────
     def ask_part(self) -> None:
         """Ask who plays what, and add it."""
-        from verve.app.part_dialog import PartDialog
+        from verve.app.dialogs.part import PartDialog
 
         dialog = PartDialog(catalogue(), self)
         if dialog.exec() == QDialog.DialogCode.Accepted:

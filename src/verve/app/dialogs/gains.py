@@ -10,8 +10,9 @@ from verve.app.widgets.corridor import Corridor
 from verve.app.widgets.corridor_shape import shared_scale
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.app.widgets.table import Table
-from verve.core.certificates import Certificate, Proposal, proposal
+from verve.core.certificates import Certificate
 from verve.core.gain import all_changes
+from verve.core.proposal import Proposal, proposal
 from verve.core.session import Session, apply_changes
 
 _GAINS, _WAYS = "gains", "ways on"

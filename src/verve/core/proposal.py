@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from verve.core.assess import Assessment, assess
-from verve.core.certificates._certificate import Certificate, certificates
+from verve.core.certificates import Certificate, certificates
 from verve.core.engine import Engine
 from verve.core.gain import all_changes
 from verve.core.session import Session, apply_changes

@@ -1,16 +1,12 @@
-"""Patch: the selected line as its stages, in the order the signal takes, with what is set on each."""
+"""Patch: a line stage by stage, and the whole patch beside it."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QFont, QResizeEvent
 from PyQt6.QtWidgets import (
-    QFrame,
-    QGridLayout,
     QHBoxLayout,
     QLineEdit,
     QPushButton,
@@ -22,114 +18,14 @@ from PyQt6.QtWidgets import (
 
 from verve.app.document import Document
 from verve.app.tasks import Tasks
-from verve.app.views.patch_page import PatchPage
-from verve.app.widgets.controls import ControlEditor
-from verve.app.widgets.labels import Pressable, caption, card, heading, number, text
-from verve.core.kind import Control, ControlValue
+from verve.app.views.patch.page import PatchPage
+from verve.app.views.patch.stage_row import RowKey, StageRow, key_of
+from verve.app.widgets.labels import caption, card, heading, text
 from verve.core.patch import StageText, stage_texts
 from verve.core.session import remove_line, rename_line
 
 if TYPE_CHECKING:
     from verve.core.connections import WayIn
-
-
-@dataclass(frozen=True, slots=True)
-class _RowKey:
-    owner: str
-    role: str
-    controls: tuple[tuple[str, str, str, str], ...]
-
-
-_NARROW = 570
-
-
-class StageRow(QFrame):
-    """One stage: a number, what it is, what can be set on it."""
-
-    exchange_pressed = pyqtSignal(str)
-
-    def __init__(self, document: Document, stage: StageText) -> None:
-        super().__init__()
-        self._document = document
-        self._subject = stage.name
-        grid = QGridLayout(self)
-        grid.setContentsMargins(4, 7, 4, 7)
-        grid.setHorizontalSpacing(12)
-        grid.setColumnStretch(1, 2)
-        grid.setColumnStretch(2, 3)
-        self._number, self._name, self._says = number(), text(), Pressable()
-        self._owner, self._role = stage.owner, stage.role
-        self._says.pressed.connect(self._ask)
-        self._number.setFixedWidth(22)
-        font = self._name.font()
-        font.setWeight(QFont.Weight.Normal if stage.is_cable else QFont.Weight.DemiBold)
-        self._name.setFont(font)
-        top = Qt.AlignmentFlag.AlignTop
-        grid.addWidget(self._number, 0, 0, top)
-        names = QVBoxLayout()
-        names.setSpacing(1)
-        names.addWidget(self._name)
-        names.addWidget(self._says)
-        names.addStretch(1)
-        self.exchange = QPushButton("Put in…" if stage.is_cable else "Exchange…")
-        self.exchange.setProperty("plain", "true")
-        self.exchange.setToolTip(
-            "A box in the middle of this cable: inline preamp, DI box, splitter"
-            if stage.is_cable
-            else "Another piece in its place; what is plugged in stays plugged in"
-        )
-        word = "Put a box into" if stage.is_cable else "Exchange"
-        self.exchange.setAccessibleName(f"{word} {stage.name}")
-        self.exchange.clicked.connect(lambda: self.exchange_pressed.emit(self._owner))
-        # Without an alignment, or wrapped words would get the height of their first line.
-        grid.addLayout(names, 0, 1)
-        controls = QGridLayout()
-        controls.setHorizontalSpacing(18)
-        controls.setVerticalSpacing(4)
-        self.editors = [ControlEditor(c, self._send) for c in stage.controls]
-        self._controls, self._columns = controls, 0
-        self._place(2)
-        controls.setColumnStretch(2, 1)
-        grid.addLayout(controls, 0, 2, top)
-        grid.addWidget(self.exchange, 0, 3, top)
-
-    def _place(self, columns: int) -> None:
-        """Controls beside each other, or below each other where the window is narrow."""
-        if columns != self._columns:
-            self._columns = columns
-            for index, editor in enumerate(self.editors):
-                self._controls.addWidget(editor, index // columns, index % columns)
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        super().resizeEvent(event)
-        # The row may be wider than what is seen of it, as long as its controls do not give way.
-        holder = self.parentWidget()
-        seen = None if holder is None else holder.parentWidget()
-        self._place(1 if seen is not None and seen.width() < _NARROW else 2)
-
-    def show_stage(self, position: int, stage: StageText) -> None:
-        """Draw it with other settings."""
-        self._subject = stage.name
-        self._number.setText("" if stage.is_cable else str(position))
-        self._name.setText(stage.name)
-        self._says.setText(stage.says)
-        self._says.setVisible(bool(stage.says))
-        self._says.setAccessibleName(f"{stage.name}: {stage.says}")
-        for editor, control in zip(self.editors, stage.controls, strict=True):
-            editor.show_control(control)
-
-    def _ask(self) -> None:
-        item = self._document.line
-        if item is not None:
-            self._document.ask(self._subject, item.facts_at(self._owner, self._role))
-
-    def _send(self, control: Control, value: ControlValue) -> None:
-        self._document.set_control(f"{control.said} of {self._subject}", control, value)
-
-
-def _key(stage: StageText) -> _RowKey:
-    controls = tuple((c.owner, c.channel, c.name, c.kind) for c in stage.controls)
-    return _RowKey(stage.owner, stage.role, controls)
 
 
 class PatchView(QWidget):
@@ -188,7 +84,7 @@ class PatchView(QWidget):
         area.setWidget(holder)
         inside.addWidget(area, 1)
         self.rows: list[StageRow] = []
-        self._keys: list[_RowKey] = []
+        self._keys: list[RowKey] = []
         # ── connections ──
         self.tabs.currentChanged.connect(lambda _: self.refresh())
         self.name.editingFinished.connect(self._rename)
@@ -234,7 +130,7 @@ class PatchView(QWidget):
         self._show_rows(stages)
 
     def _show_rows(self, stages: Sequence[StageText]) -> None:
-        keys = [_key(stage) for stage in stages]
+        keys = [key_of(stage) for stage in stages]
         if keys != self._keys:
             for row in self.rows:
                 self._rows_layout.removeWidget(row)

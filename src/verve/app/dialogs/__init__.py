@@ -1,0 +1,1 @@
+"""What opens beside the window: one module for each."""

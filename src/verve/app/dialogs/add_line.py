@@ -1,0 +1,83 @@
+"""Adding a line: a whole chain and its name."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import (
+    QDialog,
+    QDialogButtonBox,
+    QFormLayout,
+    QLineEdit,
+    QListWidget,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from verve.app.widgets.labels import caption, heading, text
+from verve.core.catalogue import Catalogue, Chain
+
+
+def _buttons(dialog: QDialog, accept_text: str) -> QDialogButtonBox:
+    buttons = QDialogButtonBox()
+    accept = QPushButton(accept_text)
+    accept.setProperty("strong", "true")
+    accept.setDefault(True)
+    buttons.addButton(accept, QDialogButtonBox.ButtonRole.AcceptRole)
+    buttons.addButton(QPushButton("Leave it"), QDialogButtonBox.ButtonRole.RejectRole)
+    buttons.accepted.connect(dialog.accept)
+    buttons.rejected.connect(dialog.reject)
+    return buttons
+
+
+class AddLineDialog(QDialog):
+    """Chooses a whole chain and a name for its line."""
+
+    def __init__(self, entries: Catalogue, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Add a line")
+        self.resize(560, 460)
+        self._entries = entries
+        layout = QVBoxLayout(self)
+        layout.setSpacing(8)
+        layout.addWidget(heading("Add a line"))
+        layout.addWidget(caption("A whole chain, from the source to a free input of an interface."))
+        self.list = QListWidget()
+        self.list.setAccessibleName("Chains")
+        self.list.setSpacing(3)
+        for chain in entries.chains:
+            self.list.addItem(chain.name)
+        self.list.itemDoubleClicked.connect(lambda _: self.accept())
+        layout.addWidget(self.list, 1)
+        self._says = text()
+        self._parts = caption(wrap=True)
+        layout.addWidget(self._says)
+        layout.addWidget(self._parts)
+        self.name = QLineEdit()
+        self.name.setMaxLength(60)
+        self.name.setAccessibleName("Name of the new line")
+        form = QFormLayout()
+        form.addRow("Call it", self.name)
+        layout.addLayout(form)
+        layout.addWidget(_buttons(self, "Add it"))
+        self.list.currentRowChanged.connect(self._show_chain)
+        self.list.setCurrentRow(0)
+        self.list.setFocus()
+
+    def chain(self) -> Chain:
+        """What was chosen."""
+        return self._entries.chains[max(0, self.list.currentRow())]
+
+    def line_name(self) -> str:
+        """What it shall be called."""
+        return self.name.text().strip() or self.chain().line_name
+
+    def _show_chain(self, _: int) -> None:
+        chain = self.chain()
+        self._says.setText(chain.says)
+        first = chain.lines[0]
+        names = [self._entries.sources[first.source].name]
+        names += [self._entries.devices[key].name for key in first.devices]
+        side = f"{len(chain.lines)} lines: " if len(chain.lines) > 1 else ""
+        self._parts.setText(f"{side}{' → '.join(names)} → {first.mode} input")
+        if not self.name.isModified():
+            self.name.setText(chain.line_name)

@@ -1,0 +1,48 @@
+"""The whole calculation of a line, to be read and copied."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import (
+    QApplication,
+    QDialog,
+    QHBoxLayout,
+    QPlainTextEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from verve.app import theme
+from verve.app.widgets.labels import heading
+
+
+class CalculationDialog(QDialog):
+    """The whole calculation of a line, to be read and copied."""
+
+    def __init__(self, title: str, words: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("The whole calculation")
+        self.resize(980, 640)
+        layout = QVBoxLayout(self)
+        layout.addWidget(heading(f"The whole calculation: {title}"))
+        self.text = QPlainTextEdit(words)
+        self.text.setReadOnly(True)
+        self.text.setFont(theme.numbers(9.5))
+        self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+        self.text.setAccessibleName("The whole calculation")
+        layout.addWidget(self.text, 1)
+        row = QHBoxLayout()
+        copy = QPushButton("Copy it")
+        copy.setToolTip("Puts all of it on the clipboard, as plain text")
+        copy.clicked.connect(self._copy)
+        close = QPushButton("Close")
+        close.clicked.connect(self.accept)
+        row.addWidget(copy)
+        row.addStretch(1)
+        row.addWidget(close)
+        layout.addLayout(row)
+
+    def _copy(self) -> None:
+        clipboard = QApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setText(self.text.toPlainText())

@@ -1,0 +1,92 @@
+"""The computer: what it has, and whether it keeps up."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QHBoxLayout,
+    QLineEdit,
+    QVBoxLayout,
+    QWidget,
+)
+
+from verve.app.document import Document
+from verve.app.widgets.labels import caption
+from verve.app.widgets.table import Table
+from verve.core.errors import InputError
+from verve.core.needs import Answered
+from verve.core.quantities import amount
+from verve.core.session import Computer, set_computer
+
+
+class ComputerPage(QWidget):
+    """What the computer has, and whether it keeps up."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 4, 0, 0)
+        row = QHBoxLayout()
+        self.usb_a, self.usb_c = QCheckBox("USB A socket"), QCheckBox("USB C socket")
+        row.addWidget(self.usb_a)
+        row.addWidget(self.usb_c)
+        self.fields: dict[str, QLineEdit] = {}
+        for key, label in (
+            ("memory_gb", "memory GB"),
+            ("free_disk_gb", "free disk GB"),
+            ("write_mb_per_s", "disk MB/s"),
+        ):
+            field = QLineEdit()
+            field.setFixedWidth(70)
+            field.setPlaceholderText("?")
+            field.setAccessibleName(label)
+            field.editingFinished.connect(self._keep)
+            row.addWidget(caption(label))
+            row.addWidget(field)
+            self.fields[key] = field
+        row.addStretch(1)
+        layout.addLayout(row)
+        self.table = Table(
+            ("Question", "answer", "is it well?", "how"),
+            "The computer",
+            numbers=(1,),
+            stretched=(3,),
+            wraps=True,
+        )
+        layout.addWidget(self.table, 1)
+        for box in (self.usb_a, self.usb_c):
+            box.clicked.connect(lambda _: self._keep())
+
+    def show_answer(self, answered: Answered | None) -> None:
+        """Draw what is known of it."""
+        computer = self._document.session.computer
+        self.usb_a.setChecked("usb_a" in computer.sockets)
+        self.usb_c.setChecked("usb_c" in computer.sockets)
+        for key, field in self.fields.items():
+            value = getattr(computer, key)
+            if not field.hasFocus():
+                field.setText("" if value is None else f"{value:g}")
+        words = {True: "yes", False: "no", None: "not known"}
+        self.table.show_rows(
+            []
+            if answered is None
+            else [(c.label, c.text, words[c.is_well], c.how) for c in answered.checks]
+        )
+
+    def _keep(self) -> None:
+        values: dict[str, object] = {}
+        try:
+            for key, field in self.fields.items():
+                values[key] = amount(field.accessibleName(), field.text()) or None
+        except InputError as error:
+            self._document.refused.emit(str(error))
+            for key, field in self.fields.items():
+                value = getattr(self._document.session.computer, key)
+                field.setText("" if value is None else f"{value:g}")
+            return
+        names = (("usb_a", self.usb_a), ("usb_c", self.usb_c))
+        sockets = tuple(key for key, box in names if box.isChecked())
+        computer = Computer.model_validate({"sockets": sockets, **values})
+        if computer != self._document.session.computer:
+            self._document.edit("the computer", lambda session: set_computer(session, computer))

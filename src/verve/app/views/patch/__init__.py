@@ -1,0 +1,5 @@
+"""The step Patch."""
+
+from verve.app.views.patch.view import PatchView
+
+__all__ = ["PatchView"]
