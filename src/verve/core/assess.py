@@ -36,7 +36,6 @@ class LineAssessment:
     """Everything about one line."""
 
     state: LineState
-    spans: tuple[Span, ...]
     target: Window
     findings: tuple[Finding, ...]
     is_alive: bool
@@ -46,6 +45,11 @@ class LineAssessment:
     def line(self) -> Line:
         """The line as it stands in the session."""
         return self.state.line
+
+    @property
+    def spans(self) -> tuple[Span, ...]:
+        """Its corridor, stage by stage; worked out when somebody looks."""
+        return spans_of(self.state)
 
     @property
     def route(self) -> Route:
@@ -318,7 +322,6 @@ def assess(session: Session, engine: Engine | None = None) -> Assessment:
     lines = tuple(
         LineAssessment(
             state=state,
-            spans=spans_of(state),
             target=windows[state.line.id],
             findings=tuple(by_line[state.line.id]),
             is_alive=is_alive(state.route),

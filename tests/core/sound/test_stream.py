@@ -123,8 +123,10 @@ def test_rendering_does_not_depend_on_the_size_of_blocks(
     found = np.concatenate(
         [parts(playing[:, at : at + block_frames]) for at in range(0, frames, block_frames)], axis=1
     )
-    # Rounding to 24 bits may fall on the other side of a step; no more.
-    assert np.abs(found - expected).max() <= 2.0**-22
+    # Rounding to 24 bits may fall on the other side of a step; no more, and seldom.
+    steps = np.abs(found - expected) * 2.0**23
+    assert steps.max() <= 1.0
+    assert np.count_nonzero(steps) < 0.001 * steps.size
 
 
 @pytest.mark.parametrize(("bits", "least_db"), [(16, -94.07), (24, -142.23)])

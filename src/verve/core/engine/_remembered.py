@@ -29,7 +29,8 @@ class Remembered(Generic[Value]):
     def keep(self, parts: tuple[object, ...], value: Value) -> Value:
         """Remember a value, and give it back."""
         if len(self._kept) >= self._largest:
-            self._kept.clear()
+            # The oldest goes: whoever still needs it makes it anew, one at a time.
+            del self._kept[next(iter(self._kept))]
         self._kept[_key(parts)] = (parts, value)
         return value
 
@@ -40,7 +41,7 @@ class Remembered(Generic[Value]):
     def keep_equal(self, key: Hashable, value: Value) -> Value:
         """Remember a value by a key that is compared, and give it back."""
         if len(self._equal) >= self._largest:
-            self._equal.clear()
+            del self._equal[next(iter(self._equal))]
         self._equal[key] = value
         return value
 

@@ -138,7 +138,7 @@ def network_of(setup: Setup, engine: Engine | None = None) -> Network:
     composed: dict[int, Composed] = {}
     states: list[LineState | None] = []
     plain: list[tuple[int, StagedLine]] = []
-    table: Remembered[LineState] = engine.table("line states", 1024)
+    table: Remembered[LineState] = engine.table("line states", 384)
     for number, route in enumerate(found):
         parts = (route, setup.room, setup.audio)
         known = table.find(parts)
@@ -174,7 +174,7 @@ def network_of(setup: Setup, engine: Engine | None = None) -> Network:
 
 
 def _staged(route: Route, setup: Setup, engine: Engine) -> StagedLine | None:
-    table: Remembered[StagedLine | None] = engine.table("staged lines", 1024)
+    table: Remembered[StagedLine | None] = engine.table("staged lines", 384)
     if not is_physical(route):
         return None
     return table.get((route, setup.room, setup.audio), lambda: stage_line(route, setup))
@@ -194,7 +194,7 @@ def _read_composed(
     route: Route, staged: StagedLine, composed: Composed, engine: Engine
 ) -> LineState | None:
     """A line read off a component; None where its way is not in it: one that ends in the open."""
-    table: Remembered[LineState | None] = engine.table("composed states", 1024)
+    table: Remembered[LineState | None] = engine.table("composed states", 384)
 
     def make() -> LineState | None:
         read: Read | None = read_path(staged, composed)

@@ -142,11 +142,11 @@ class Topology:
 
     def __init__(self, setup: Setup, engine: Engine | None = None) -> None:
         engine = engine or Engine()
-        self._steps: Remembered[RouteStep] = engine.table("route steps", 4096)
-        self._routes: Remembered[Route] = engine.table("routes", 1024)
+        self._steps: Remembered[RouteStep] = engine.table("route steps", 1536)
+        self._routes: Remembered[Route] = engine.table("routes", 384)
         # A line's way is as it was while every device and source that was met in finding it is.
         self._known: Remembered[tuple[dict[str, Device | Source], Route]] = engine.table(
-            "ways", 1024
+            "ways", 384
         )
         self._met: dict[str, Device | Source] = {}
         self._links_now = setup.links

@@ -39,6 +39,9 @@ _ROOT_2 = math.sqrt(2.0)
 _NO_LIMIT = math.inf
 
 
+_DITHER_FRAMES = 4096
+
+
 def seed_of(text: str) -> int:
     """A number for a name: the same name always gives the same sound."""
     return zlib.crc32(text.encode())
@@ -119,6 +122,7 @@ class Renderer:
         self._dither = [
             np.random.default_rng(seed_of(f"dither of {state.line.id}")) for state, _ in lines
         ]
+        self._dithered, self._dither_at = np.zeros((len(lines), 0)), 0
 
     # ── putting together ──────────────────────────────────────────────────────────────────────
     def _player(self, source: str, place: str, bands_db: tuple[float, ...]) -> tuple[str, str]:
@@ -297,9 +301,23 @@ class Renderer:
 
         source: Lipshitz, Wannamaker & Vanderkooy, JAES 40 (1992)
         """
-        if not self._dither:
-            return np.zeros((0, frames))
-        return np.stack([rng.random(frames) - rng.random(frames) for rng in self._dither])
+        pieces = []
+        while frames:
+            if self._dither_at == self._dithered.shape[1]:
+                # In stretches of one length, so that it is the same for every size of block.
+                self._dithered = np.stack(
+                    [
+                        rng.random(_DITHER_FRAMES) - rng.random(_DITHER_FRAMES)
+                        for rng in self._dither
+                    ]
+                    or [np.zeros(_DITHER_FRAMES)]
+                )[: len(self._dither)]
+                self._dither_at = 0
+            taken = min(frames, self._dithered.shape[1] - self._dither_at)
+            pieces.append(self._dithered[:, self._dither_at : self._dither_at + taken])
+            self._dither_at += taken
+            frames -= taken
+        return pieces[0] if len(pieces) == 1 else np.concatenate(pieces, axis=1)
 
 
 def _volts(v_rms: Spectrum, shape: tuple[int, ...], unit: float) -> ComplexArray:
