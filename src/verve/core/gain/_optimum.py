@@ -187,7 +187,7 @@ def optimum(
     states = [state for state in network.lines if is_solvable(state)]
     if lines is not None:
         # Who has nothing in common with those that are asked for is left out from the beginning.
-        groups_now = together_with(states)
+        groups_now = together_with(states, engine)
         near = {s.line.id for line_id in lines for s in groups_now.get(line_id, ())}
         states = [state for state in states if state.line.id in near]
     found = _settables(states, setup, free_faders=False)

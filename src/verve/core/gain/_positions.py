@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from verve.core.engine import Engine, Remembered
 from verve.core.kind import Control
 from verve.core.network import LineState
 from verve.core.session import RouteStep
@@ -265,9 +266,14 @@ def in_common(found: Mapping[str, Settable]) -> dict[str, Settable]:
     }
 
 
-def together_with(states: Sequence[LineState]) -> dict[str, tuple[LineState, ...]]:
+def together_with(states: Sequence[LineState], engine: Engine) -> dict[str, tuple[LineState, ...]]:
     """By line, all lines that are set together with it, itself included: those with a knob in common, and
     both sides of a pair."""
+    table: Remembered[dict[str, tuple[LineState, ...]]] = engine.table("together", 8)
+    return table.get(tuple(states), lambda: _together(states))
+
+
+def _together(states: Sequence[LineState]) -> dict[str, tuple[LineState, ...]]:
     group_of: dict[str, list[LineState]] = {}
     for state in states:
         keys = _keys_of(state)

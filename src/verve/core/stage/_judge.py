@@ -38,7 +38,8 @@ class GainJudge:
     def depends(self, line_id: str) -> tuple[object, ...]:
         """What its answer for a line depends on: as long as these are the very same, so is the answer."""
         if self._groups is None:
-            self._groups = together_with([s for s in self._network.lines if is_solvable(s)])
+            solvable = [s for s in self._network.lines if is_solvable(s)]
+            self._groups = together_with(solvable, self._engine)
         setup = self._session.setup
         aim = setup.own_aim_dbfs if setup.school == "own" else None
         return (*self._groups.get(line_id, ()), setup.room, setup.audio, setup.school, aim)
