@@ -202,6 +202,7 @@ def test_what_a_crash_left_is_taken_up(window: MainWindow, tmp_path: Path) -> No
     assert second.document.session.title == "Before the crash"
     assert second.isWindowModified()
     assert "ended unexpectedly" in second.message()
+    second.tasks.wait()
     assert not second.files.restore_left_behind()
     second.files.recovery.forget()
     second.document.replace(Session(), None, is_saved=True)
@@ -263,3 +264,30 @@ def test_the_demo_appears_before_it_is_worked_out(qtbot: QtBot, tmp_path: Path) 
     assert made.step == "stage"
     made.close()
     made.deleteLater()
+
+
+def test_opening_and_a_next_thing_are_drawn_once(
+    qtbot: QtBot, window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    drawn: list[str] = []
+    show = window.lines.show_lines
+
+    def counted(*given: object) -> None:
+        drawn.append("once")
+        show(*given)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(window.lines, "show_lines", counted)
+    path = tmp_path / "one.verve.json"
+    save(window.document.session, path)
+    for action in (
+        lambda: window.files.open_file(path),
+        window.files.new,
+        window.show_demo,
+        lambda: window._do_next(window.document.assessment.next),
+        lambda: window.go("takes"),
+        lambda: window._do_next(window.document.assessment.next),
+    ):
+        drawn.clear()
+        action()
+        assert drawn == ["once"], action
+    window.document.replace(window.document.session, None, is_saved=True)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from contextlib import AbstractContextManager, nullcontext
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -29,10 +31,16 @@ class Files(QObject):
     """Something a person should know: the sentence."""
 
     def __init__(
-        self, window: QWidget, document: Document, settings: Settings, tasks: Tasks
+        self,
+        window: QWidget,
+        document: Document,
+        settings: Settings,
+        tasks: Tasks,
+        at_once: Callable[[], AbstractContextManager[None]] = nullcontext,
     ) -> None:
+        """`at_once` is what an opening is done in: all that follows from it is drawn once."""
         super().__init__(window)
-        self._tasks = tasks
+        self._tasks, self._at_once = tasks, at_once
         self._has_kept = False
         self._window, self._document, self._settings = window, document, settings
         self.recovery = Recovery(settings.state_folder)
@@ -51,8 +59,9 @@ class Files(QObject):
     def new(self) -> None:
         """Begin with an empty session."""
         if self.may_leave():
-            self._document.replace(Session(), None, is_saved=True)
-            self.opened.emit()
+            with self._at_once():
+                self._document.replace(Session(), None, is_saved=True)
+                self.opened.emit()
 
     def open_demo(self) -> None:
         """Open the demo, as a session of its own that has no file yet."""
@@ -69,10 +78,13 @@ class Files(QObject):
 
     def open_file(self, path: Path) -> bool:
         """Open a file; the open session stays if that fails."""
-        if not self.may_leave() or not self._document.open(path):
+        if not self.may_leave():
             return False
-        self._settings.remember(path)
-        self.opened.emit()
+        with self._at_once():
+            if not self._document.open(path):
+                return False
+            self._settings.remember(path)
+            self.opened.emit()
         return True
 
     def fill_recent(self, menu: QMenu) -> None:
@@ -165,7 +177,9 @@ class Files(QObject):
         rescued = self.recovery.left_behind()
         if rescued is None or (only is not None and rescued.path != only):
             return False
-        self._document.replace(rescued.session, rescued.path, is_saved=False)
+        with self._at_once():
+            self._document.replace(rescued.session, rescued.path, is_saved=False)
+            self.opened.emit()
         copy = rescued.session
         self._has_kept = True
 
@@ -174,7 +188,6 @@ class Files(QObject):
             self.recovery.discard(rescued)
 
         self._tasks.run(_KEEPING, work, lambda _: None, failed=self.told.emit)
-        self.opened.emit()
         self.told.emit(
             "Verve ended unexpectedly last time. This is the session as it was then; "
             "save it to keep it."

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeAlias, cast
 
@@ -75,7 +76,7 @@ class MainWindow(QMainWindow):
         self._settings = settings or Settings()
         self.document = Document(session)
         self.tasks = Tasks(self)
-        self.files = Files(self, self.document, self._settings, self.tasks)
+        self.files = Files(self, self.document, self._settings, self.tasks, self.one_refresh)
         self.beside = Beside(self, self.document, self._settings, self.tasks)
         self.rehearsal = Rehearsal(self.tasks, is_paced=is_paced)
         self._step: Step = "stage" if self.document.session.setup.lines else "patch"
@@ -95,6 +96,7 @@ class MainWindow(QMainWindow):
         self._connect()
         self.setAcceptDrops(True)
         self._is_complete = False
+        self._held, self._is_wanted = 0, False
         if paints_first:
             self._show_names()
         else:
@@ -287,8 +289,23 @@ class MainWindow(QMainWindow):
             self._refresh()
 
     # ── drawing ───────────────────────────────────────────────────────────────────────────────
+    @contextmanager
+    def one_refresh(self) -> Iterator[None]:
+        """However much changes in here, it is drawn once, when all of it has."""
+        self._held += 1
+        try:
+            yield
+        finally:
+            self._held -= 1
+            if not self._held and self._is_wanted:
+                self._is_wanted = False
+                self._refresh()
+
     def _refresh(self) -> None:
         if not self._is_complete:
+            return
+        if self._held:
+            self._is_wanted = True
             return
         assessment, item = self.document.assessment, self.document.line
         thing = assessment.next
@@ -444,6 +461,13 @@ class MainWindow(QMainWindow):
         self._refresh()
 
     def _do_next(self, thing: NextThing) -> None:
+        if thing.action in {"add", "way"}:
+            self._begin_next(thing)
+            return
+        with self.one_refresh():
+            self._begin_next(thing)
+
+    def _begin_next(self, thing: NextThing) -> None:
         if thing.line is not None:
             self.document.select_line(thing.line)
         if thing.action == "add":
@@ -488,9 +512,10 @@ class MainWindow(QMainWindow):
         self.check.start_recording()
 
     def _on_recorded(self, take: Take) -> None:
-        self.document.edit(f"log of {take.name}", lambda session: add_take(session, take))
-        self.takes.show_newest()
-        self._refresh()
+        with self.one_refresh():
+            self.document.edit(f"log of {take.name}", lambda session: add_take(session, take))
+            self.takes.show_newest()
+            self._refresh()
 
     def _take_folder(self) -> Path:
         return self._settings.take_folder(self.document.path, self.document.session.title)
@@ -499,8 +524,9 @@ class MainWindow(QMainWindow):
         """The demo in its place, with the corridor in front."""
         from verve.core.demo import demo_session
 
-        self.document.replace(demo_session(), None, is_saved=True)
-        self.go("stage")
+        with self.one_refresh():
+            self.document.replace(demo_session(), None, is_saved=True)
+            self.go("stage")
 
     # ── a way in ──────────────────────────────────────────────────────────────────────────────
     def find_way(self, pass_id: str) -> None:

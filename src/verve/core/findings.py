@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -52,6 +52,75 @@ class Later:
         return self._made
 
 
+Scope = Literal["line", "pair", "bus", "input", "session"]
+"""What a rule looks at: one line, two sides of a pair, lines of a bus, lines of an input, all of it."""
+Promise = Literal["gone", "less"]
+"""What a remedy does: the finding is gone with it, or at least smaller."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rule:
+    """A rule: what it looks at, where it is mended, how grave it can be, and what its remedy promises."""
+
+    id: str
+    scope: Scope
+    step: Step
+    severities: tuple[Severity, ...]
+    promise: Promise | None = None
+
+
+def _rule(
+    key: str, scope: Scope, step: Step, *severities: Severity, promise: Promise | None = None
+) -> Rule:
+    return Rule(id=key, scope=scope, step=step, severities=severities, promise=promise)
+
+
+RULES: Mapping[str, Rule] = {
+    rule.id: rule
+    for rule in (
+        # ── patch ──
+        _rule("not_connected", "line", "patch", "stop"),
+        _rule("pickup_loaded", "line", "patch", "mend", promise="gone"),
+        _rule("wrong_mode", "line", "patch", "mend", promise="gone"),
+        _rule("volume_down", "line", "patch", "stop", "mend", promise="gone"),
+        _rule("input_shared", "input", "patch", "mend"),
+        _rule("bass_thin", "line", "patch", "know"),
+        _rule("separate_recorders", "session", "patch", "know"),
+        # ── power ──
+        _rule("phantom_missing", "line", "power", "stop", promise="gone"),
+        _rule("phantom_kept", "line", "power", "stop", promise="gone"),
+        _rule("phantom_harms", "line", "power", "stop", promise="gone"),
+        _rule("phantom_idle", "line", "power", "know", promise="gone"),
+        _rule("phantom_sags", "line", "power", "mend", "know"),
+        _rule("phantom_over_jack", "line", "power", "mend", promise="gone"),
+        _rule("loudspeaker_level", "line", "power", "stop"),
+        _rule("valve_without_load", "line", "power", "stop", promise="gone"),
+        _rule("phantom_budget", "session", "power", "mend"),
+        # ── stage ──
+        _rule("clips", "line", "stage", "stop", promise="less"),
+        _rule("above_window", "line", "stage", "mend", promise="less"),
+        _rule("below_window", "line", "stage", "mend", promise="less"),
+        _rule("gain_runs_out", "line", "stage", "mend", promise="less"),
+        _rule("tight_before", "line", "stage", "mend", promise="less"),
+        _rule("noisy", "line", "stage", "mend", "know"),
+        _rule("needless_pad", "line", "stage", "know", promise="gone"),
+        _rule("silent", "line", "stage", "stop", promise="gone"),
+        _rule("preamp_behind_mixer", "line", "stage", "mend", promise="gone"),
+        _rule("fader_off_unity", "line", "stage", "know", promise="gone"),
+        _rule("pair_unequal", "pair", "stage", "mend", promise="less"),
+        _rule("bus_too_loud", "bus", "stage", "stop", "mend", promise="less"),
+        # ── check ──
+        _rule("buffer_large", "session", "check", "mend", promise="gone"),
+        _rule("sixteen_bits", "session", "check", "know", promise="gone"),
+        # ── takes ──
+        _rule("moved_since_take", "session", "takes", "know", promise="gone"),
+        _rule("take_clipped", "line", "takes", "mend"),
+        _rule("take_surprises", "line", "takes", "know"),
+    )
+}
+"""Every rule there is; a finding of another one cannot be made."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
     """What is wrong, what it would cost, what to do, in plain words.
@@ -62,7 +131,6 @@ class Finding:
 
     rule: str
     severity: Severity
-    step: Step
     line: str | None
     title: str
     brief: str
@@ -74,6 +142,16 @@ class Finding:
     caution: str = ""
     also_lines: tuple[str, ...] = field(default=())
     later: Later | None = field(default=None, compare=False, repr=False)
+
+    def __post_init__(self) -> None:
+        """raises: KeyError or ValueError for what no rule says; a slip of whoever wrote the judge"""
+        if self.severity not in RULES[self.rule].severities:
+            raise ValueError(f"{self.rule}: is never {self.severity}")
+
+    @property
+    def step(self) -> Step:
+        """Where it is mended."""
+        return RULES[self.rule].step
 
     @property
     def advice(self) -> str:

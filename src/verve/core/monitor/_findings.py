@@ -42,7 +42,6 @@ def findings(audio: Audio) -> list[Finding]:
             Finding(
                 rule="buffer_large",
                 severity="mend",
-                step="check",
                 line=None,
                 title="The headphones are late",
                 brief="late in the headphones",
@@ -58,7 +57,6 @@ def findings(audio: Audio) -> list[Finding]:
             Finding(
                 rule="sixteen_bits",
                 severity="know",
-                step="check",
                 line=None,
                 title="The recorder writes 16 bits",
                 brief="16 bits",

@@ -31,7 +31,6 @@ def _incomplete(state: LineState) -> Finding:
         return Finding(
             rule="not_connected",
             severity="stop",
-            step="patch",
             line=state.line.id,
             title=f"Nothing feeds {state.line.name}",
             brief="nothing feeds it",
@@ -45,7 +44,6 @@ def _incomplete(state: LineState) -> Finding:
     return Finding(
         rule="not_connected",
         severity="stop",
-        step="patch",
         line=state.line.id,
         title=f"{state.line.name} does not reach the recorder",
         brief="not connected",
@@ -97,7 +95,6 @@ def _loaded(state: LineState) -> Finding | None:
     return Finding(
         rule="pickup_loaded",
         severity="mend",
-        step="patch",
         line=state.line.id,
         title=f"{state.line.name} is loaded by the wrong kind of input",
         brief=tone.split(":")[0] + ": loaded by the input",
@@ -198,7 +195,6 @@ def _wrong_mode(state: LineState) -> Finding | None:
     return Finding(
         rule="wrong_mode",
         severity="mend",
-        step="patch",
         line=state.line.id,
         title=f"{state.line.name} brings {arrives} level into {article(mode)} input",
         brief=f"{arrives} level into {mode} input",
@@ -217,7 +213,6 @@ def _volume_down(state: LineState) -> Finding | None:
             return Finding(
                 rule="volume_down",
                 severity="stop" if not control.value else "mend",
-                step="patch",
                 line=state.line.id,
                 title=f"{source.name}: its own volume is not full up",
                 brief="instrument volume down",
@@ -245,7 +240,6 @@ def _shared_inputs(states: Sequence[LineState]) -> list[Finding]:
                 Finding(
                     rule="input_shared",
                     severity="mend",
-                    step="patch",
                     line=state.line.id,
                     also_lines=(other.id,),
                     title=f"{state.line.name} and {other.name} end in one input",
@@ -280,7 +274,6 @@ def _bass_thin(state: LineState) -> Finding | None:
     return Finding(
         rule="bass_thin",
         severity="know",
-        step="patch",
         line=state.line.id,
         title=f"{state.line.name} loses its bass below {corner_hz:.0f} Hz",
         brief=f"bass ends at {corner_hz:.0f} Hz",
@@ -319,7 +312,6 @@ def _recorders(states: Sequence[LineState]) -> list[Finding]:
         Finding(
             rule="separate_recorders",
             severity="know",
-            step="patch",
             line=others[0],
             also_lines=tuple(others[1:]),
             title=f"{len(names)} devices record at once: {', '.join(names)}",

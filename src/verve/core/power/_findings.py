@@ -69,7 +69,6 @@ def _missing(route: Route, sharing: _Sharing) -> Finding:
     return Finding(
         rule="phantom_missing",
         severity="stop",
-        step="power",
         line=route.line.id,
         title=f"{needing.name} waits for phantom power",
         brief="silent: no phantom power",
@@ -126,7 +125,6 @@ def _kept(route: Route, keeper: str, needing: RouteStep) -> Finding:
     return Finding(
         rule="phantom_kept",
         severity="stop",
-        step="power",
         line=route.line.id,
         title=f"{keeper} keeps phantom power from {needing.name}",
         brief="silent: no phantom power",
@@ -145,7 +143,6 @@ def _harmful(route: Route) -> Finding | None:
             return Finding(
                 rule="phantom_harms",
                 severity="stop",
-                step="power",
                 line=route.line.id,
                 title=f"{name} must not get phantom power",
                 brief="phantom power can harm it",
@@ -167,7 +164,6 @@ def _idle(route: Route, sharing: _Sharing) -> Finding | None:
     return Finding(
         rule="phantom_idle",
         severity="know",
-        step="power",
         line=route.line.id,
         title="Phantom power is on, and nothing here uses it",
         brief="phantom power without use",
@@ -197,7 +193,6 @@ def _sags(route: Route) -> Finding | None:
             return Finding(
                 rule="phantom_sags",
                 severity="mend" if is_known else "know",
-                step="power",
                 line=route.line.id,
                 title=f"Only {volts:.0f} V arrive at {name}",
                 brief=f"{volts:.0f} V of phantom power",
@@ -231,7 +226,6 @@ def _over_jack(route: Route) -> Finding | None:
     return Finding(
         rule="phantom_over_jack",
         severity="mend",
-        step="power",
         line=route.line.id,
         title=f"Phantom power goes over a jack on the way to {route.line.name}",
         brief="phantom over a jack",
@@ -252,7 +246,6 @@ def _loudspeaker_level(route: Route) -> Finding | None:
     return Finding(
         rule="loudspeaker_level",
         severity="stop",
-        step="power",
         line=route.line.id,
         title=f"{route.source.name} gives loudspeaker level into {first.name}",
         brief="loudspeaker level",
@@ -272,7 +265,6 @@ def _without_load(route: Route) -> Finding | None:
     return Finding(
         rule="valve_without_load",
         severity="stop",
-        step="power",
         line=route.line.id,
         title=f"{source.name} runs without its load",
         brief="valve amplifier without load",
@@ -304,7 +296,6 @@ def _over_budget(routes: Sequence[Route]) -> list[Finding]:
                 Finding(
                     rule="phantom_budget",
                     severity="mend",
-                    step="power",
                     line=None,
                     title=f"{devices[owner].name} is asked for more phantom current than it has",
                     brief="phantom supply overdrawn",

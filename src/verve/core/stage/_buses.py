@@ -92,7 +92,6 @@ def bus_findings(
             Finding(
                 rule="bus_too_loud",
                 severity="stop" if clips else "mend",
-                step="stage",
                 line=bus.lines[0],
                 also_lines=bus.lines[1:],
                 title=f"{len(bus.lines)} lines are too loud together on {bus.device_name}",

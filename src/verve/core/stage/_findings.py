@@ -66,7 +66,6 @@ def _clips(state: LineState, target: Window, judge: GainJudge) -> Finding | None
     return Finding(
         rule="clips",
         severity="stop",
-        step="stage",
         line=state.line.id,
         title=f"The hardest phrase would clip at {where}",
         brief=f"would clip by {-headroom:.1f} dB",
@@ -84,7 +83,6 @@ def _above(state: LineState, target: Window, judge: GainJudge) -> Finding | None
     return Finding(
         rule="above_window",
         severity="mend",
-        step="stage",
         line=state.line.id,
         title="The hardest phrase comes too close to clipping",
         brief=f"only {-peak:.1f} dB below clipping",
@@ -118,7 +116,6 @@ def _below(state: LineState, target: Window, judge: GainJudge) -> Finding | None
     return Finding(
         rule="gain_runs_out" if runs_out else "below_window",
         severity="mend",
-        step="stage",
         line=state.line.id,
         title="The line is recorded too low",
         brief=f"{short_db:.0f} dB too low",
@@ -145,7 +142,6 @@ def _tight_before(state: LineState, judge: GainJudge) -> Finding | None:
     return Finding(
         rule="tight_before",
         severity="mend",
-        step="stage",
         line=state.line.id,
         title=f"Little room at {where}, whose meter nobody looks at",
         brief=f"{headroom:.1f} dB of room at {where}",
@@ -177,7 +173,6 @@ def _noise(state: LineState) -> Finding | None:
     return Finding(
         rule="noisy",
         severity="know" if is_room else "mend",
-        step="stage",
         line=state.line.id,
         title=f"Soft passages will show {whose}’s noise",
         brief=f"{whose} is {share:.0%} of the noise",
@@ -213,7 +208,6 @@ def _needless_pad(state: LineState, judge: GainJudge) -> Finding | None:
     return Finding(
         rule="needless_pad",
         severity="know",
-        step="stage",
         line=state.line.id,
         title="The pad is in, and the gain makes up for it",
         brief="pad not needed",
@@ -228,7 +222,6 @@ def _silent(state: LineState) -> Finding:
     return Finding(
         rule="silent",
         severity="stop",
-        step="stage",
         line=state.line.id,
         title=f"Nothing comes out of {state.line.name}",
         brief="no signal",
@@ -277,7 +270,6 @@ def _unequal(
     return Finding(
         rule="pair_unequal",
         severity="mend",
-        step="stage",
         line=other.line.id,
         also_lines=(partner.line.id,),
         title=f"{first.line.name} and {second.line.name} do not arrive alike",

@@ -35,7 +35,6 @@ def _preamp_behind_mixer(state: LineState, judge: GainJudge) -> Finding | None:
     return Finding(
         rule="preamp_behind_mixer",
         severity="mend",
-        step="stage",
         line=state.line.id,
         title=f"{state.line.name}: two preamps do one job",
         brief="two preamps in a row",
@@ -54,7 +53,6 @@ def _fader(state: LineState, step: RouteStep, control: Control, judge: GainJudge
     return Finding(
         rule="fader_off_unity",
         severity="know",
-        step="stage",
         line=state.line.id,
         title=f"{step.name}: {control.said} is off unity",
         brief=f"{control.said} off unity",

@@ -62,7 +62,6 @@ def _moved(session: Session, last: Take, engine: Engine) -> Finding | None:
     return Finding(
         rule="moved_since_take",
         severity="know",
-        step="takes",
         line=None,
         title=f"{'One setting has' if one else f'{len(moved)} settings have'} moved since {last.name}",
         brief="moved since the last take",
@@ -76,7 +75,6 @@ def _clipped(track: TakeTrack, take: Take) -> Finding:
     return Finding(
         rule="take_clipped",
         severity="mend",
-        step="takes",
         line=track.line,
         title=f"{take.name}: {track.name} clipped",
         brief="clipped in the last take",
@@ -92,7 +90,6 @@ def _surprise(track: TakeTrack, take: Take) -> Finding | None:
     return Finding(
         rule="take_surprises",
         severity="know",
-        step="takes",
         line=track.line,
         title=f"{take.name}: {track.name} was {abs(measured - predicted):.0f} dB "
         f"{'louder' if measured > predicted else 'quieter'} than computed",
