@@ -21,8 +21,9 @@ class InputError(VerveError, ValueError):
         self.place = place
         self.rule = rule
         self.got = got
-        tail = "" if got is None else f"; got {_short(got)}"
-        super().__init__(f"{place}: {rule}{tail}")
+        self.what = rule if got is None else f"{rule}; got {_short(got)}"
+        """What would be right, and what was there, without the place."""
+        super().__init__(f"{place}: {self.what}")
 
 
 class FileError(VerveError):

@@ -112,7 +112,7 @@ def test_the_least_a_sheet_must_say(kind: SheetKind, texts: dict[str, str], made
             assert sheet.figures is not None
         else:
             assert sheet.figures is None
-            assert sheet.rows[key].error == "is needed"
+            assert sheet.rows[key].is_missing
 
 
 def test_a_range_alone_begins_where_the_loudest_input_fills_the_converter() -> None:

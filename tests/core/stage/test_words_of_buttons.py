@@ -5,10 +5,11 @@ from __future__ import annotations
 import pytest
 
 from tests.wiring import wired
-from verve.core.assess import assess
+from verve.core.assess import _from_finding, assess
 from verve.core.findings import Finding
 from verve.core.power import change_sheet, set_up_sheet, tear_down_sheet
 from verve.core.session import Change, Session, set_control
+from verve.core.words import capital
 
 NAMES = [
     "Back up harp mic",
@@ -83,3 +84,22 @@ def test_names_go_into_findings_as_they_were_typed(demo: Session, name: str) -> 
     for one, other in zip(plain.findings, named.findings, strict=True):
         for part in ("title", "brief", "cost", "advice"):
             assert getattr(one, part).replace("Plain", name) == getattr(other, part)
+
+
+@pytest.mark.parametrize("name", ["zebra Eight", "iO 8", "éclair"])
+def test_a_name_keeps_its_letters_wherever_a_sentence_begins(demo: Session, name: str) -> None:
+    """What is asked of a session says a name as it was typed, also at the beginning of a sentence."""
+    session = renamed(demo, name)
+    for control in (
+        Change(owner="interface", channel="in.4", name="mode", value="line"),
+        Change(owner="mixer", channel="in.4", name="pan", value=-1.0),
+        Change(owner="interface", channel="in.1", name="gain_db", value=60.0),
+    ):
+        session = set_control(session, control)
+    for finding in assess(session).findings:
+        thing = _from_finding(finding, {x.id: x for x in session.setup.lines})
+        for said in (thing.sentence, thing.why, finding.brief, finding.title):
+            wrong = name[:1].swapcase() + name[1:]
+            assert wrong not in said, said
+        if finding.brief:
+            assert capital(finding.brief).count(name) == finding.brief.count(name), finding.brief

@@ -27,6 +27,7 @@ from verve.core.datasheet import (
     understand,
 )
 from verve.core.kind import Field, Row
+from verve.core.words import capital
 
 
 class _FieldRow:
@@ -85,15 +86,11 @@ class _FieldRow:
 
     def show_row(self, row: Row, *, is_asked: bool) -> None:
         """Draw what became of it; a missing figure is not held against anybody before it is asked for."""
-        is_missing = row.error == "is needed"
+        is_missing = row.is_missing
         wrong = bool(row.error) and (is_asked or not is_missing)
         restyle(self.field_widget, "wrong", "true" if wrong else "false")
         if row.error:
-            said, more = (
-                ("needed", "")
-                if is_missing
-                else ("not understood", row.error.removeprefix(f"{self._name}: "))
-            )
+            said, more = ("needed", "") if is_missing else ("not understood", row.rule)
         elif row.said:
             more = row.how
             if row.assumed:
@@ -224,7 +221,7 @@ class DataSheetDialog(QDialog):
 
 
 def _verdict(sheet: Sheet) -> str:
-    missing = sum(row.error == "is needed" for row in sheet.rows.values())
+    missing = sum(row.is_missing for row in sheet.rows.values())
     wrong = sheet.errors - missing
     parts = []
     if wrong:
@@ -236,4 +233,4 @@ def _verdict(sheet: Sheet) -> str:
     assumed = sum(bool(row.assumed) for row in sheet.rows.values())
     if assumed:
         parts.append(f"{assumed} with something assumed")
-    return ("; ".join(parts) + ".").capitalize() if parts else "Everything is stated."
+    return capital("; ".join(parts)) + "." if parts else "Everything is stated."

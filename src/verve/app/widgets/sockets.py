@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QFont, QHelpEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from verve.app import theme
-from verve.core.sheets import BoxUse
+from verve.core.sheets import BoxUse, SocketUse
 
 _NAME_H, _CELL_H, _GAP = 20, 40, 8
 _LEAST_CELL_W = 74
@@ -83,19 +83,20 @@ class SocketStrip(QWidget):
                 cell = QRectF(
                     column * cell_w + 1, y + row * (_CELL_H + 4) + 1, cell_w - 5, _CELL_H - 2
                 )
-                self._paint_cell(painter, cell, socket.name, socket.used_by)
+                self._paint_cell(painter, cell, socket)
                 words = f"{socket.name}: {socket.used_by or 'free'}\n{socket.fits}"
                 self._cells.append((cell, words))
             y += -(-len(box.sockets) // columns) * (_CELL_H + 4) + _GAP
 
-    def _paint_cell(self, painter: QPainter, cell: QRectF, name: str, used_by: str) -> None:
+    def _paint_cell(self, painter: QPainter, cell: QRectF, socket: SocketUse) -> None:
+        name, used_by = socket.name, socket.used_by
         c = theme.colours()
         free = not used_by
         painter.setPen(QPen(QColor(c.rule if free else c.muted), 1.0))
         painter.setBrush(Qt.BrushStyle.NoBrush if free else QColor(c.raised))
         painter.drawRoundedRect(cell, 4, 4)
-        first = used_by.split(", ")[0]
-        if not free and first in self._colours:
+        first = socket.lines[0] if socket.lines else ""
+        if first in self._colours:
             painter.fillRect(
                 QRectF(cell.left() + 1, cell.top() + 4, 3, cell.height() - 8),
                 c.line(self._colours[first]),

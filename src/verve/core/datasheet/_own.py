@@ -74,10 +74,8 @@ def entry_of(kind: SheetKind, texts: Mapping[str, str]) -> OwnEntry:
     if sheet.figures is None:
         key = next(key for key, row in sheet.rows.items() if row.error)
         label = next(field.label for field in FORMS[kind].fields if field.key == key)
-        error = sheet.rows[key].error
-        if error.startswith(f"{label}: "):
-            error = error.removeprefix(f"{label}: ")
-        raise InputError(f"{sheet.name or FORMS[kind].title}, {label}", error)
+        rule = sheet.rows[key].rule or "is needed"
+        raise InputError(f"{sheet.name or FORMS[kind].title}, {label}", rule)
     kept = {key: text.strip() for key, text in texts.items() if text.strip()}
     figures = sheet.figures
     if is_device_figures(figures):

@@ -43,7 +43,7 @@ def understand(kind: SheetKind, texts: Mapping[str, str]) -> Sheet:
     reader = Reader({field.key: field for field in form.fields}, texts)
     name = " ".join(reader.text("name").split())
     if not name:
-        reader.refuse("name", "is needed")
+        reader.miss("name")
     figures = form.make(reader)
     if figures is not None:
         form.doubts(reader, figures)

@@ -38,13 +38,18 @@ class Field:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Row:
-    """What became of one field: understood, how converted, assumed, doubted, or refused."""
+    """What became of one field: understood, how converted, assumed, doubted, or refused.
+
+    `error` names the field, `rule` alone says what would be right; `is_missing` is a field that was needed.
+    """
 
     said: str = ""
     how: str = ""
     assumed: str = ""
     doubt: str = ""
     error: str = ""
+    rule: str = ""
+    is_missing: bool = False
 
 
 class Reader:
@@ -92,7 +97,7 @@ class Reader:
         found = self.take(key, how)
         if isinstance(found, Understood):
             if above is not None and found.value <= above:
-                self.refuse(key, f"{self.label(key)}: must be greater than {above:g}")
+                self.refuse(key, f"must be greater than {above:g}")
                 return otherwise
             self.wordings[figure] = self.text(key)
             self.rows[key] = Row(said=found.said, how=found.how, assumed=found.assumed)
@@ -105,17 +110,21 @@ class Reader:
         """A field in whatever form; None where it is empty or refused."""
         if not self.text(key):
             if self._fields[key].is_needed:
-                self.refuse(key, "is needed")
+                self.miss(key)
             return None
         try:
             return how(self.label(key), self.text(key))
         except InputError as error:
-            self.refuse(key, str(error))
+            self.rows[key] = Row(error=str(error), rule=error.what)
             return None
 
+    def miss(self, key: str) -> None:
+        """Mark a field that is empty and must not be."""
+        self.rows[key] = Row(error=f"{self.label(key)}: is needed", is_missing=True)
+
     def refuse(self, key: str, why: str) -> None:
-        """Mark a field as one that cannot be."""
-        self.rows[key] = Row(error=why)
+        """Mark a field as one that cannot be; `why` is what would be right."""
+        self.rows[key] = Row(error=f"{self.label(key)}: {why}", rule=why)
 
     def assume(self, key: str, figure: str, because: str) -> None:
         """Say what holds where nothing was stated."""

@@ -81,9 +81,12 @@ def _loaded(state: LineState) -> Finding | None:
     loss_db = state.reading.loss_db(0) or 0.0
     treble, bass = _edge_hz(state, upwards=True), _edge_hz(state, upwards=False)
     if figures.fades_in_bass:
-        tone = f"thin: nothing below {bass:.0f} Hz" if bass and bass > 40 else "quiet"
+        is_told = bass is not None and bass > 40
+        sounds, more = ("thin", f": nothing below {bass:.0f} Hz") if is_told else ("quiet", "")
+    elif treble:
+        sounds, more = "dull", f": treble gone above {treble / 1000.0:.1f} kHz"
     else:
-        tone = f"dull: treble gone above {treble / 1000.0:.1f} kHz" if treble else "quiet and flat"
+        sounds, more = "quiet and flat", ""
     control = recorder.controls.get("mode")
     remedy = None
     advice = "Put a DI box between, or take an instrument input."
@@ -97,8 +100,8 @@ def _loaded(state: LineState) -> Finding | None:
         severity="mend",
         line=state.line.id,
         title=f"{state.line.name} is loaded by the wrong kind of input",
-        brief=tone.split(":")[0] + ": loaded by the input",
-        cost=f"It sounds {tone}, and {loss_db:.0f} dB are lost.",
+        brief=f"{sounds}: loaded by the input",
+        cost=f"It sounds {sounds}{more}, and {loss_db:.0f} dB are lost.",
         to_do=advice,
         offered=remedy,
         size_db=loss_db,

@@ -104,7 +104,10 @@ def _how_to_feed(route: Route, sharing: _Sharing) -> tuple[Remedy | None, str]:
     if recorder.mode == "microphone":
         return switch, f"Switch phantom power on at {where}."
     if mode is None or "microphone" not in mode.choices:
-        return None, f"{where} is no microphone input and gives none: move the line to one that is."
+        return (
+            None,
+            f"Move the line to a microphone input: {where} is none, and gives no phantom power.",
+        )
     change = Change(owner=mode.owner, channel=mode.channel, name="mode", value="microphone")
     remedy = Remedy(label="Make it a microphone input", changes=(change, *switch.changes))
     return remedy, f"Make {where} a microphone input, and switch its phantom power on."

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import html
 import io
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -46,8 +47,13 @@ class SocketUse:
     """One socket of a box: what is in it; empty for a free one."""
 
     name: str
-    used_by: str
+    lines: tuple[str, ...] = ()
     fits: str = ""
+
+    @property
+    def used_by(self) -> str:
+        """The lines in it; empty for a free one."""
+        return ", ".join(self.lines)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -141,7 +147,7 @@ def _uses(device: Device, rows: Sequence[LineAssessment]) -> tuple[SocketUse, ..
     return tuple(
         SocketUse(
             name=port.removeprefix("in."),
-            used_by=", ".join(inside.get(port, ())),
+            lines=tuple(inside.get(port, ())),
             fits=fits.get(port, "sound"),
         )
         for port in device.figures.input_ports()
@@ -168,6 +174,13 @@ def patch_csv(assessment: Assessment) -> str:
             settings = row.settings if last else ""
             writer.writerow(("", row.name, row.who, leg.start, leg.cable, leg.end, settings))
     return out.getvalue()
+
+
+def _together(one: str, other: str) -> str:
+    """What two sides of a pair are called together: what their names have in common at the beginning."""
+    alike = itertools.takewhile(lambda pair: pair[0] == pair[1], zip(one, other, strict=False))
+    common = "".join(letter for letter, _ in alike).rstrip(" ,;:·-–—(+")
+    return common or f"{one} + {other}"
 
 
 def track_rows(assessment: Assessment) -> tuple[tuple[str, ...], ...]:
@@ -197,7 +210,7 @@ def track_rows(assessment: Assessment) -> tuple[tuple[str, ...], ...]:
             None,
         )
         done |= {row.line} | ({twin.line} if twin else set())
-        name = row.name.removesuffix(" left") if twin else row.name
+        name = _together(row.name, twin.name) if twin else row.name
         number = f"{row.number} + {twin.number}" if twin else row.number
         found.append(
             (

@@ -119,7 +119,7 @@ def _proposal(states: Sequence[LineState], judge: GainJudge) -> Proposal:
     if not changes:
         return Proposal(advice="You keep a trim of it: let go, or set all gains around it.")
     remedy = Remedy(label="Turn the trims down", changes=tuple(changes.values()))
-    return Proposal(advice="; ".join(words) + ".", remedy=remedy)
+    return Proposal(advice=f"Turn the trims down: {'; '.join(words)}.", remedy=remedy)
 
 
 def _clips_alone(state: LineState) -> bool:

@@ -19,15 +19,19 @@ LEAST_SNR_DB = 45.0
 _EQUAL_DB = 0.6
 
 
+_OWN_NAMES: Mapping[str, tuple[str, str]] = {
+    "cable": ("the cable", "cable"),
+    "converter": ("the recorder", "recorder"),
+}
+"""What stages are called that have no name of their own: as one of this line, and as any."""
+
+
 def _stage_name(state: LineState, index: int) -> str:
     assert state.staged is not None
     part = state.staged.parts[index]
-    if part.role == "cable":
-        return "the cable"
-    if part.hop is None:
-        return state.route.source.name
-    hop = state.route.hops[part.hop]
-    return "the recorder" if part.role == "converter" else hop.name
+    if part.role in _OWN_NAMES:
+        return _OWN_NAMES[part.role][0]
+    return state.route.source.name if part.hop is None else state.route.hops[part.hop].name
 
 
 _SOFTER = "Lower it earlier on the line: a pad, more distance, or less from the player."
@@ -166,16 +170,19 @@ def _noise(state: LineState) -> Finding | None:
     is_room = index == 0 and state.index_of(state.route.source.id, "source") == 0
     is_room = is_room and state.staged is not None and state.staged.parts[1].role == "microphone"
     whose = "the room" if is_room else _stage_name(state, index)
+    assert state.staged is not None
+    part = state.staged.parts[index]
+    better = _OWN_NAMES.get(part.role, (whose, whose))[1]
     if is_room:
         advice = "No better gear helps: go closer, quieten the room, or accept it as it is."
     else:
-        advice = f"More signal before {whose}, or a quieter {whose.removeprefix('the ')}."
+        advice = f"More signal before {whose}, or a quieter {better}."
     return Finding(
         rule="noisy",
         severity="know" if is_room else "mend",
         line=state.line.id,
         title=f"Soft passages will show {whose}’s noise",
-        brief=f"{whose} is {share:.0%} of the noise",
+        brief=f"{share:.0%} of the noise is {whose}’s",
         cost=f"Typical playing is only {typical_snr_db:.0f} dB above the noise.",
         to_do=advice,
         size_db=LEAST_SNR_DB - typical_snr_db,

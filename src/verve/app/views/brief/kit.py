@@ -79,7 +79,7 @@ class KitPage(QWidget):
         for item in kit:
             kind = "cable" if item.cable is not None else "accessory"
             if item.device is not None:
-                kind = item.device.kind.replace("_", " ").replace("di", "DI box")
+                kind = item.device.title
             rows.append((item.name, str(item.quantity), kind, _STATUS[item.status]))
         self.table.show_rows(rows)
 
