@@ -9,13 +9,12 @@ import pytest
 
 from verve.core.assess import assess
 from verve.core.catalogue import add_chain, catalogue
-from verve.core.power import set_up_sheet
+from verve.core.needs import budget_bars
+from verve.core.power import hum_risks, set_up_sheet
 from verve.core.session import Session, exchange_device, rename_line
 from verve.core.sheets import (
     TRACK_HEAD,
     box_uses,
-    budget_bars,
-    hum_risks,
     patch_csv,
     patch_html,
     patch_rows,

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app import theme
-from verve.core.sheets import BudgetBar
+from verve.core.needs import BudgetBar
 
 
 class BudgetPicture(QWidget):

@@ -1,6 +1,7 @@
 """What a pass needs, what is missing for it, the ways out, what gear would change, the computer."""
 
 from verve.core.needs._answer import Answered, answer
+from verve.core.needs._budget import BudgetBar, budget_bars
 from verve.core.needs._computer import Check, checks_of, stream_mb_per_s
 from verve.core.needs._microphones import MicrophoneRow, microphone_rows
 from verve.core.needs._needs import Need, needs_of, spare_devices
@@ -8,11 +9,13 @@ from verve.core.needs._outs import WayOut, ways_out
 
 __all__ = [
     "Answered",
+    "BudgetBar",
     "Check",
     "MicrophoneRow",
     "Need",
     "WayOut",
     "answer",
+    "budget_bars",
     "checks_of",
     "microphone_rows",
     "needs_of",

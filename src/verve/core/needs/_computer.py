@@ -93,16 +93,19 @@ def _interface(figures: DeviceFigures, computer: Computer, phantom_ma: float) ->
             how="the computer has " + (", ".join(words[s] for s in sockets) or "unknown sockets"),
         )
     ]
-    if figures.is_powered_by_computer():
-        phantom_mw = 48.0 * phantom_ma / _PHANTOM_EFFICIENCY
-        total_mw = _EVERYTHING_ELSE_MW + phantom_mw
-        found.append(
-            Check(
-                label="Power from the socket",
-                text=f"{total_mw / 1000.0:.1f} W of {_BUS_MW / 1000.0:.1f} W",
-                is_well=total_mw <= _BUS_MW,
-                how=f"{_EVERYTHING_ELSE_MW / 1000.0:g} W for itself (typical), and 48 V × "
-                f"{phantom_ma:.1f} mA ÷ {_PHANTOM_EFFICIENCY:g} for phantom power",
-            )
-        )
-    return found
+    power = socket_power(figures, phantom_ma)
+    return found if power is None else [*found, power]
+
+
+def socket_power(figures: DeviceFigures, phantom_ma: float) -> Check | None:
+    """What an interface asks of the computer's socket; None where it has a supply of its own."""
+    if not figures.is_powered_by_computer():
+        return None
+    total_mw = _EVERYTHING_ELSE_MW + 48.0 * phantom_ma / _PHANTOM_EFFICIENCY
+    return Check(
+        label="Power from the socket",
+        text=f"{total_mw / 1000.0:.1f} W of {_BUS_MW / 1000.0:.1f} W",
+        is_well=total_mw <= _BUS_MW,
+        how=f"{_EVERYTHING_ELSE_MW / 1000.0:g} W for itself (typical), and 48 V × "
+        f"{phantom_ma:.1f} mA ÷ {_PHANTOM_EFFICIENCY:g} for phantom power",
+    )

@@ -2,5 +2,14 @@
 
 from verve.core.patch._findings import arriving_level, findings
 from verve.core.patch._texts import StageText, cable_text, stage_texts
+from verve.core.patch._tracks import Track, tracks_of
 
-__all__ = ["StageText", "arriving_level", "cable_text", "findings", "stage_texts"]
+__all__ = [
+    "StageText",
+    "Track",
+    "arriving_level",
+    "cable_text",
+    "findings",
+    "stage_texts",
+    "tracks_of",
+]

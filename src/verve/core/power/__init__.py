@@ -1,6 +1,7 @@
 """Power: phantom voltage, current, reach, and what can be wrong with it."""
 
 from verve.core.power._findings import CAUTION, findings
+from verve.core.power._hum import hum_risks
 from verve.core.power._phantom import (
     FEED_RESISTANCE_OHM,
     PHANTOM_SUPPLY_V,
@@ -25,6 +26,7 @@ __all__ = [
     "change_sheet",
     "findings",
     "hazards",
+    "hum_risks",
     "is_within_budget",
     "set_up_sheet",
     "switch_rows",

@@ -19,9 +19,6 @@ from verve.core.sheets._patch import (
     tracks_csv,
 )
 from verve.core.sheets._run import (
-    BudgetBar,
-    budget_bars,
-    hum_risks,
     run_sheet_csv,
     run_sheet_html,
 )
@@ -32,17 +29,14 @@ from verve.core.sheets._verification import verification_data, verification_text
 __all__ = [
     "TRACK_HEAD",
     "BoxUse",
-    "BudgetBar",
     "Leg",
     "PatchRow",
     "SocketUse",
     "assessment_data",
     "assessment_text",
     "box_uses",
-    "budget_bars",
     "cable_words",
     "derivation_text",
-    "hum_risks",
     "influence_facts",
     "measurement_data",
     "measurement_text",

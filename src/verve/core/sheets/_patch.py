@@ -5,13 +5,13 @@ from __future__ import annotations
 import csv
 import html
 import io
-import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 from verve.core.assess import Assessment, LineAssessment
 from verve.core.gain import dial_words
 from verve.core.kind import CableFigures, control_text
+from verve.core.patch import tracks_of
 from verve.core.session import Device, RouteStep
 from verve.core.words import level_text
 
@@ -176,55 +176,22 @@ def patch_csv(assessment: Assessment) -> str:
     return out.getvalue()
 
 
-def _together(one: str, other: str) -> str:
-    """What two sides of a pair are called together: what their names have in common at the beginning."""
-    alike = itertools.takewhile(lambda pair: pair[0] == pair[1], zip(one, other, strict=False))
-    common = "".join(letter for letter, _ in alike).rstrip(" ,;:·-–—(+")
-    return common or f"{one} + {other}"
-
-
 def track_rows(assessment: Assessment) -> tuple[tuple[str, ...], ...]:
-    """The recorder's side: track, name, colour, device, input, mono or stereo, armed, effects.
-
-    The two sides of a pair on neighbouring inputs are one stereo track.
-    """
-    lines = {item.line.id: item for item in assessment.lines}
-    found: list[tuple[str, ...]] = []
-    done: set[str] = set()
-    for row in patch_rows(assessment):
-        if not row.number or row.line in done:
-            continue
-        line = lines[row.line].line
-        twin = next(
-            (
-                other
-                for other in patch_rows(assessment)
-                if line.pair is not None
-                and other.line != row.line
-                and lines[other.line].line.pair == line.pair
-                and other.recorder == row.recorder
-                and other.number.isdigit()
-                and row.number.isdigit()
-                and int(other.number) == int(row.number) + 1
-            ),
-            None,
+    """The recorder's side: track, name, colour, device, input, mono or stereo, armed, effects."""
+    tracks = tracks_of([item.route for item in assessment.lines])
+    return tuple(
+        (
+            str(number),
+            track.name,
+            COLOUR_WORDS[track.colour % len(COLOUR_WORDS)],
+            track.recorder,
+            " + ".join(track.inputs),
+            "stereo" if len(track.inputs) > 1 else "mono",
+            "armed",
+            "dry",
         )
-        done |= {row.line} | ({twin.line} if twin else set())
-        name = _together(row.name, twin.name) if twin else row.name
-        number = f"{row.number} + {twin.number}" if twin else row.number
-        found.append(
-            (
-                str(len(found) + 1),
-                name,
-                COLOUR_WORDS[line.colour % len(COLOUR_WORDS)],
-                row.recorder,
-                number,
-                "stereo" if twin else "mono",
-                "armed",
-                "dry",
-            )
-        )
-    return tuple(found)
+        for number, track in enumerate(tracks, 1)
+    )
 
 
 TRACK_HEAD = ("track", "name", "colour", "device", "input", "kind", "armed", "effects")

@@ -25,16 +25,18 @@ from verve.app.views.power.rows import StepRow, SwitchBox
 from verve.app.widgets.budget import BudgetPicture
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.core.kind import Control
+from verve.core.needs import budget_bars
 from verve.core.power import (
     RunStep,
     SwitchRow,
     advice,
     change_sheet,
+    hum_risks,
     set_up_sheet,
     switch_rows,
     tear_down_sheet,
 )
-from verve.core.sheets import budget_bars, hum_risks, run_sheet_csv, run_sheet_html
+from verve.core.sheets import run_sheet_csv, run_sheet_html
 
 SHEETS = ("Setting up", "Changing the selected line", "Taking down")
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"

@@ -1,0 +1,81 @@
+"""The phantom supply of every interface: what it gives, who draws it, what it asks of the computer."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from verve.core.kind import DeviceFigures
+from verve.core.needs._computer import socket_power
+from verve.core.power import (
+    FEED_RESISTANCE_OHM,
+    PHANTOM_SUPPLY_V,
+    budget,
+    voltage_at_microphone_v,
+)
+from verve.core.session import Setup
+from verve.core.words import Fact
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BudgetBar:
+    """One phantom supply: what it gives, and who draws how much of it.
+
+    unit: mA; `supply_ma` is None where it is not known; `bus` says what is asked of a computer's socket
+    that powers it, converters, lamps and headphones counted
+    """
+
+    name: str
+    supply_ma: float | None
+    drawn: tuple[tuple[str, str, float], ...]
+    bus: str = ""
+
+    @property
+    def total_ma(self) -> float:
+        """Everything that is drawn."""
+        return sum(ma for _, _, ma in self.drawn)
+
+    def facts(self) -> tuple[Fact, ...]:
+        """The draw of each, and the voltage that is left for it."""
+        found = []
+        for name, line, ma in self.drawn:
+            volts = voltage_at_microphone_v(
+                supply_v=PHANTOM_SUPPLY_V, feed_resistance_ohm=FEED_RESISTANCE_OHM, current_ma=ma
+            )
+            found.append(
+                Fact(
+                    label=f"{name} ({line})",
+                    text=f"{ma:.1f} mA",
+                    origin="typical",
+                    how=f"{volts:.1f} V arrive: {PHANTOM_SUPPLY_V:g} V − {FEED_RESISTANCE_OHM:g} Ω × "
+                    f"{ma:g} mA ÷ 2, half the current through each leg",
+                )
+            )
+        return tuple(found)
+
+
+def budget_bars(setup: Setup) -> tuple[BudgetBar, ...]:
+    """The supply of every interface that feeds something."""
+    found = []
+    for device in setup.devices:
+        if device.figures.records:
+            own = budget(setup, device.id)
+            if own:
+                drawn_ma = sum(ma for _, _, ma in own)
+                found.append(
+                    BudgetBar(
+                        name=device.name,
+                        supply_ma=device.figures.phantom_supply_ma(),
+                        drawn=own,
+                        bus=_bus(device.figures, drawn_ma),
+                    )
+                )
+    return tuple(found)
+
+
+def _bus(figures: DeviceFigures, drawn_ma: float) -> str:
+    check = socket_power(figures, drawn_ma)
+    if check is None:
+        return ""
+    return (
+        check.text if check.is_well else f"{check.text}: too much, take a supply or a powered hub"
+    )
