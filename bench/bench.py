@@ -25,7 +25,7 @@ from big_session import big_session
 
 import verve
 from verve.core.assess import assess
-from verve.core.connections import find_way
+from verve.core.connections import suggest_connections
 from verve.core.demo import demo_session
 from verve.core.engine import Engine
 from verve.core.gain import optimum
@@ -278,7 +278,7 @@ def _resident_mb() -> float:
 
 
 def _way_from_nothing(session: Session) -> None:
-    find_way(session, session.brief.passes[0])
+    suggest_connections(session, session.brief.passes[0])
 
 
 def _optimum_from_nothing(session: Session) -> None:
@@ -381,12 +381,27 @@ def window_rows() -> Iterator[Row]:
         window.close()
 
 
+def event_rows() -> Iterator[Row]:
+    """The longest single event of the window's thread, its own processor time, through all steps."""
+    with tempfile.TemporaryDirectory() as home:
+        environment = os.environ | {"QT_QPA_PLATFORM": "offscreen", "HOME": home}
+        done = subprocess.run(
+            [sys.executable, str(Path(__file__).with_name("events.py"))],
+            env=environment,
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+    name, longest = done.stdout.split("|")
+    yield Row(f"longest event ({name})", float(longest), "ms", 50.0)
+
+
 def main() -> int:
     """Measure everything and print a table."""
     # As installed: no start compiles its modules anew.
     compileall.compile_dir(Path(verve.__file__).parent, quiet=1)
     rows = []
-    for group in (assess_rows, sound_rows, window_rows, start_rows):
+    for group in (assess_rows, sound_rows, window_rows, event_rows, start_rows):
         print(f"{'a yardstick beside Verve, just now':<53} {yardstick_ms():8.2f} ms", flush=True)
         for row in group():
             rows.append(row)

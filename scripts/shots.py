@@ -139,7 +139,7 @@ class Shots:
             view.microphones.table.setCurrentCell(1, 0)
             self.take(name)
         view.tabs.setCurrentIndex(0)
-        window.find_way("evening")
+        window.suggest_connections("evening")
         _until(lambda: not window.tasks.is_busy("way"))
         self.take("patch-whole")
         self._on_paper("patch-on-paper", patch_html(window.document.assessment))

@@ -123,3 +123,15 @@ def recorded(session: Session, line_id: str, folder: Path) -> TakeTrack:
 def findings_of(assessment: Assessment, rule: str) -> list[Finding]:
     """All findings of one rule."""
     return [finding for finding in assessment.findings if finding.rule == rule]
+
+
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
+    """Tell the events of the window's thread that took long, worst first."""
+    reports = [r for kind in ("passed", "failed") for r in terminalreporter.getreports(kind)]
+    found = sorted(
+        {words for r in reports for key, words in r.user_properties if key == "slow event"}
+    )
+    if found:
+        terminalreporter.section("events that took over 50 ms of the window's own time")
+        for words in found[:12]:
+            terminalreporter.write_line(words)

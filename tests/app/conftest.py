@@ -10,9 +10,28 @@ from PyQt6.QtCore import QEvent
 from PyQt6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 
+from tests.app.watch import WatchedApplication
 from verve.app import theme
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
+
+
+@pytest.fixture(scope="session")
+def qapp_cls() -> type[QApplication]:
+    """An application that notes events that take long."""
+    return WatchedApplication
+
+
+@pytest.fixture(autouse=True)
+def told(request: pytest.FixtureRequest) -> Iterator[None]:
+    """Tell what took long in a test: a shared machine may be slow, so it is the bench that judges."""
+    application = QApplication.instance()
+    before = len(application.slow) if isinstance(application, WatchedApplication) else 0
+    yield
+    application = QApplication.instance()
+    if isinstance(application, WatchedApplication):
+        for event in application.slow[before:]:
+            request.node.user_properties.append(("slow event", str(event)))
 
 
 @pytest.fixture(scope="session")

@@ -16,7 +16,7 @@ from verve.app.dialogs.kit import KitDialog
 from verve.app.dialogs.part import PartDialog
 from verve.app.views.brief import PAGES, BriefView
 from verve.app.window import MainWindow
-from verve.core.connections import WayIn
+from verve.core.connections import Suggestion
 from verve.core.session import Session
 
 LONG_MS = 30_000
@@ -138,7 +138,7 @@ def test_five_lines_from_nothing_to_a_complete_patch(qtbot: QtBot, empty: MainWi
     wait_answer(qtbot, window)
     answered = window.brief.answered
     assert answered is not None
-    assert isinstance(answered.way, WayIn)
+    assert isinstance(answered.way, Suggestion)
     assert answered.way.missing == ()
     needed = {n.key: n.needed for n in answered.needs}
     assert needed["inputs"] == 5
@@ -209,12 +209,12 @@ def test_the_biggest_pass_of_the_demo_lacks_one_thing_with_two_ways_around_it(
     wait_answer(qtbot, brief)
     answered = brief.brief.answered
     assert answered is not None
-    assert isinstance(answered.way, WayIn)
+    assert isinstance(answered.way, Suggestion)
     assert answered.way.missing == ()
     choose_finale(qtbot, brief)
     answered = brief.brief.answered
     assert answered is not None
-    assert isinstance(answered.way, WayIn)
+    assert isinstance(answered.way, Suggestion)
     (missing,) = answered.way.missing
     assert missing.count == 1
     assert missing.item.name in brief.brief.needs._verdict.text()
@@ -230,7 +230,7 @@ def test_the_biggest_pass_of_the_demo_lacks_one_thing_with_two_ways_around_it(
         wait_answer(qtbot, brief)
         now = brief.brief.answered
         assert now is not None
-        assert isinstance(now.way, WayIn)
+        assert isinstance(now.way, Suggestion)
         assert now.way.missing == (), kind
         brief.document.undo()
         assert brief.document.session == before

@@ -22,7 +22,7 @@ LONG_MS = 30_000
 @pytest.fixture
 def patched(qtbot: QtBot, window: MainWindow) -> MainWindow:
     """The demo with the way in that was found for its songs."""
-    window.find_way("evening")
+    window.suggest_connections("evening")
     qtbot.waitUntil(lambda: not window.tasks.is_busy("way"), timeout=LONG_MS)
     assert window.step == "patch"
     return window
@@ -157,7 +157,7 @@ def test_the_patch_on_paper_and_the_tracks_as_a_table(patched: MainWindow, tmp_p
 
 def test_a_way_in_can_be_called_off(qtbot: QtBot, window: MainWindow) -> None:
     before = window.document.session
-    window.find_way("evening")
+    window.suggest_connections("evening")
     window.patch.tabs.setCurrentIndex(1)
     window.patch.page.stop.click()
     assert not window.tasks.is_busy("way")
@@ -166,7 +166,7 @@ def test_a_way_in_can_be_called_off(qtbot: QtBot, window: MainWindow) -> None:
 
 
 def test_a_change_meanwhile_is_not_overwritten(qtbot: QtBot, window: MainWindow) -> None:
-    window.find_way("evening")
+    window.suggest_connections("evening")
     window.next_bar.button.click()
     changed = window.document.session
     qtbot.waitUntil(lambda: not window.tasks.is_busy("way"), timeout=LONG_MS)
@@ -176,7 +176,7 @@ def test_a_change_meanwhile_is_not_overwritten(qtbot: QtBot, window: MainWindow)
 
 def test_without_a_brief_there_is_nothing_to_find(window: MainWindow) -> None:
     window.document.replace(Session(), None, is_saved=True)
-    window.find_way("")
+    window.suggest_connections("")
     assert not window.tasks.is_busy("way")
 
 

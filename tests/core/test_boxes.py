@@ -9,7 +9,7 @@ import pytest
 from tests.core.connections.builders import ENTRIES, part, session_of
 from verve.core.assess import LineAssessment, assess
 from verve.core.catalogue import add_chain
-from verve.core.connections import WayIn, find_way, recabled
+from verve.core.connections import Suggestion, recabled, suggest_connections
 from verve.core.kind import control_text
 from verve.core.session import (
     Change,
@@ -121,8 +121,8 @@ def test_a_mixer_with_direct_outputs_keeps_every_channel_apart() -> None:
     # mixer is a box like others, counted once for each of its channels.
     parts = [part("keyboard_output", name=f"Keys {n}") for n in range(1, 4)]
     session = session_of(parts, {"mixer_direct": 1, "interface_eight": 1, "line_3": 6})
-    found = find_way(session, session.brief.passes[0])
-    assert isinstance(found, WayIn)
+    found = suggest_connections(session, session.brief.passes[0])
+    assert isinstance(found, Suggestion)
     assert found.missing == ()
     ends = [link.end for link in found.session.setup.links]
     assert len(ends) == len(set(ends))
@@ -132,8 +132,8 @@ def test_a_moved_line_gets_a_cable_whose_plugs_fit() -> None:
     parts = [part("bass_pickup", name="Bass")]
     counts = {"active_di": 1, "interface_eight": 1, "instrument_3": 2, "balanced_5": 1}
     session = session_of(parts, counts)
-    found = find_way(session, session.brief.passes[0])
-    assert isinstance(found, WayIn)
+    found = suggest_connections(session, session.brief.passes[0])
+    assert isinstance(found, Suggestion)
     fitted = recabled(found.session, found.session.setup.lines[0].id)
     assert fitted == found.session, "what fits stays"
     links = tuple(

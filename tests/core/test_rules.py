@@ -30,8 +30,8 @@ from verve.core.session import (
     remove_line,
     set_audio,
     set_control,
+    set_level_target,
     set_room,
-    set_school,
     with_setup,
 )
 
@@ -476,7 +476,7 @@ def test_after_a_rehearsal_of_all_lines_nothing_is_left(mended: Session) -> None
 # ── all of them ───────────────────────────────────────────────────────────────────────────────
 def test_another_school_moves_the_window_of_every_line(mended: Session) -> None:
     for school in ("average", "peaks", "hot", "ceiling"):
-        session = follow(set_school(mended, school))
+        session = follow(set_level_target(mended, school))
         for item in assess(session).lines:
             peak = item.predicted_peak_dbfs("hardest")
             assert peak is not None

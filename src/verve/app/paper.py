@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QMarginsF
+from PyQt6.QtCore import QEventLoop, QMarginsF
 from PyQt6.QtGui import QPageLayout, QPageSize, QPdfWriter, QTextDocument
 
 from verve.app.tasks import Tasks
@@ -29,6 +29,8 @@ def write_pdf(path: Path, page: str) -> None:
     except OSError as error:
         remedy = "Check the space and rights there, or choose another name."
         raise FileError(path, f"cannot be written: {error.strerror}", remedy) from error
+    # A text document keeps timers; beside the window there is nothing that runs them until a loop is made.
+    loop = QEventLoop()
     writer = QPdfWriter(str(temporary))
     writer.setResolution(_DPI)
     writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
@@ -37,7 +39,7 @@ def write_pdf(path: Path, page: str) -> None:
     document = QTextDocument()
     document.setHtml(page)
     document.print(writer)
-    del writer
+    del writer, document, loop
     temporary.replace(path)
 
 

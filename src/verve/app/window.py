@@ -54,7 +54,7 @@ if TYPE_CHECKING:
     from verve.app.views.stage import StageView
     from verve.app.views.takes import TakesView
     from verve.core.assess import NextThing
-    from verve.core.connections import WayIn
+    from verve.core.connections import Suggestion
     from verve.core.sensitivity import Influence
 
     View: TypeAlias = BriefView | PatchView | PowerView | StageView | CheckView | TakesView
@@ -383,13 +383,13 @@ class MainWindow(QMainWindow):
             from verve.app.views.brief import BriefView
 
             brief = BriefView(self.document, self.tasks, self.beside.own_gear)
-            brief.way_wanted.connect(self.find_way)
+            brief.way_wanted.connect(self.suggest_connections)
             return brief
         if step == "patch":
             from verve.app.views.patch import PatchView
 
             patch = PatchView(self.document, self.tasks)
-            patch.page.way_wanted.connect(lambda: self.find_way(""))
+            patch.page.way_wanted.connect(lambda: self.suggest_connections(""))
             patch.page.trouble_wanted.connect(self.beside.show_trouble)
             patch.page.move_wanted.connect(self.beside.move_line)
             patch.add_pressed.connect(self.beside.add_line)
@@ -474,7 +474,7 @@ class MainWindow(QMainWindow):
             self.beside.add_line()
             return
         if thing.action == "way":
-            self.find_way(self.document.session.brief.passes[0].id)
+            self.suggest_connections(self.document.session.brief.passes[0].id)
             return
         if thing.step != self._step:
             self.go(thing.step)
@@ -529,9 +529,9 @@ class MainWindow(QMainWindow):
             self.go("stage")
 
     # ── a way in ──────────────────────────────────────────────────────────────────────────────
-    def find_way(self, pass_id: str) -> None:
+    def suggest_connections(self, pass_id: str) -> None:
         """Patch a pass in the best way the kit allows, worked out beside the window."""
-        from verve.core.connections import NoWay, WayIn, find_way
+        from verve.core.connections import NoSuggestion, Suggestion, suggest_connections
 
         session = self.document.session
         passes = session.brief.passes
@@ -540,19 +540,21 @@ class MainWindow(QMainWindow):
             return
 
         def done(found: object) -> None:
-            if isinstance(found, NoWay):
+            if isinstance(found, NoSuggestion):
                 self.say(f"No way in for {', '.join(found.signals)}: {found.why}.")
-            elif isinstance(found, WayIn):
+            elif isinstance(found, Suggestion):
                 self._take_way(session, item.name, found)
 
         self.go("patch")
         self.tasks.run(
             "way",
-            lambda report, stopped: find_way(session, item, progress=report, is_cancelled=stopped),
+            lambda report, stopped: suggest_connections(
+                session, item, progress=report, is_cancelled=stopped
+            ),
             done,
         )
 
-    def _take_way(self, before: Session, name: str, found: WayIn) -> None:
+    def _take_way(self, before: Session, name: str, found: Suggestion) -> None:
         """Put a patch in the place of the one there was, unless the session has changed meanwhile."""
         if self.document.session != before:
             self.say("The session has changed meanwhile; find a way in again.")

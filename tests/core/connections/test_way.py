@@ -10,13 +10,13 @@ from tests.core.connections.builders import ENTRIES, brute_force, is_allowed, ki
 from verve.core.assess import assess
 from verve.core.connections import (
     Answer,
-    NoWay,
-    WayIn,
+    NoSuggestion,
+    Suggestion,
     cost_of,
-    find_way,
     flaw_weight,
     problem_of,
     solve,
+    suggest_connections,
 )
 from verve.core.errors import CancelledError
 from verve.core.gear import AcousticFigures, InterfaceFigures, MicrophoneFigures
@@ -35,9 +35,9 @@ BAND = {
 }
 
 
-def way_in(session: Session) -> WayIn:
-    found = find_way(session, session.brief.passes[0])
-    assert isinstance(found, WayIn), found
+def suggested(session: Session) -> Suggestion:
+    found = suggest_connections(session, session.brief.passes[0])
+    assert isinstance(found, Suggestion), found
     return found
 
 
@@ -48,7 +48,7 @@ def test_every_signal_gets_a_way_and_the_patch_is_sound() -> None:
         part("bass_pickup"),
         part("keyboard_output", capture="stereo"),
     ]
-    found = way_in(session_of(parts, BAND))
+    found = suggested(session_of(parts, BAND))
     assert [choice.signal.name for choice in found.choices] == [
         "Singing voice",
         "Violin left",
@@ -71,7 +71,7 @@ def test_every_signal_gets_a_way_and_the_patch_is_sound() -> None:
 
 def test_no_socket_and_no_cable_is_used_twice() -> None:
     parts = [part("voice_singing"), part("violin"), part("cello"), part("flute")]
-    session = way_in(session_of(parts, BAND)).session
+    session = suggested(session_of(parts, BAND)).session
     ends = [link.end for link in session.setup.links]
     assert len(ends) == len(set(ends))
     used: dict[str, int] = {}
@@ -129,17 +129,19 @@ def test_a_shared_phantom_switch_keeps_what_must_not_get_it_apart() -> None:
     # One switch for both: the ribbon and the condenser cannot be on it together.
     parts = [part("violin", principle="ribbon"), part("flute", principle="condenser")]
     counts = {"ribbon": 1, "condenser_small": 1, "interface_two": 1}
-    found = find_way(session_of(parts, counts), session_of(parts, counts).brief.passes[0])
-    assert isinstance(found, WayIn)
+    found = suggest_connections(
+        session_of(parts, counts), session_of(parts, counts).brief.passes[0]
+    )
+    assert isinstance(found, Suggestion)
     assert found.missing, "with the kit alone there is no way"
     apart = session_of(parts, {**counts, "interface_four": 1})
-    assert way_in(apart).missing == ()
+    assert suggested(apart).missing == ()
 
 
 def test_what_is_missing_is_the_fewest_things() -> None:
     parts = [part("voice_singing"), part("violin"), part("flute")]
     session = session_of(parts, {"moving_coil": 2, "interface_eight": 1})
-    found = way_in(session)
+    found = suggested(session)
     (missing,) = found.missing
     assert missing.count == 1
     assert isinstance(missing.item.device, MicrophoneFigures)
@@ -147,11 +149,11 @@ def test_what_is_missing_is_the_fewest_things() -> None:
     more = session.model_copy(
         update={"kit": (*session.kit, missing.item.model_copy(update={"quantity": 1}))}
     )
-    assert way_in(more).missing == ()
+    assert suggested(more).missing == ()
 
 
 def test_from_nothing_it_says_everything_that_is_needed() -> None:
-    found = way_in(session_of([part("bass_pickup")], {}))
+    found = suggested(session_of([part("bass_pickup")], {}))
     (missing,) = found.missing
     assert isinstance(missing.item.device, InterfaceFigures)
 
@@ -164,14 +166,14 @@ def test_a_pass_that_nothing_bears_says_for_whom() -> None:
     )
     one = part("trumpet").model_copy(update={"sound": loud, "principle": "condenser"})
     session = session_of([one], BAND)
-    found = find_way(session, session.brief.passes[0])
-    assert isinstance(found, NoWay)
+    found = suggest_connections(session, session.brief.passes[0])
+    assert isinstance(found, NoSuggestion)
     assert found.signals == ("Trumpet",)
 
 
 def test_what_is_fixed_stays_fixed() -> None:
     parts = [part("voice_singing"), part("violin")]
-    first = way_in(session_of(parts, BAND)).session
+    first = suggested(session_of(parts, BAND)).session
 
     def fixed(line: Line) -> Line:
         return line.model_copy(update={"is_fixed": line.name == "Singing voice"})
@@ -183,7 +185,7 @@ def test_what_is_fixed_stays_fixed() -> None:
             "brief": session_of([*parts, part("flute"), part("cello")], BAND).brief,
         }
     )
-    after = way_in(second).session
+    after = suggested(second).session
     kept = next(line for line in after.setup.lines if line.is_fixed)
     assert kept == before
     links = {link.id: link for link in after.setup.links}
@@ -196,7 +198,7 @@ def test_what_is_fixed_stays_fixed() -> None:
 
 def test_a_microphone_and_a_plug_of_one_instrument() -> None:
     one = part("acoustic_guitar", plug="piezo_with_preamp", capture="both", name="Guitar")
-    found = way_in(session_of([one], BAND))
+    found = suggested(session_of([one], BAND))
     assert [choice.signal.name for choice in found.choices] == ["Guitar microphone", "Guitar plug"]
     assert len(found.session.setup.sources) == 2
 
@@ -205,14 +207,14 @@ def test_a_mixer_takes_two_lines_apart_on_its_two_sides() -> None:
     # Line inputs for two, but only through the mixer would there be... one interface with one socket each.
     parts = [part("keyboard_output", name="Keys", capture="stereo")]
     counts = {"small_mixer": 1, "interface_old": 1, "instrument_3": 4}
-    found = way_in(session_of(parts, counts))
+    found = suggested(session_of(parts, counts))
     assert found.missing == ()
     assert len(found.session.setup.lines) == 2
 
 
 def test_the_reason_names_the_next_best_and_what_keeps_a_better_one() -> None:
     parts = [part("voice_singing"), part("violin")]
-    found = way_in(session_of(parts, BAND))
+    found = suggested(session_of(parts, BAND))
     for choice in found.choices:
         assert choice.reason.endswith(".")
         assert "dB" in choice.reason
@@ -223,15 +225,15 @@ def test_the_reason_names_the_next_best_and_what_keeps_a_better_one() -> None:
 def test_it_can_be_called_off_and_tells_how_far_it_is() -> None:
     session = session_of([part("voice_singing")], BAND)
     shares: list[float] = []
-    find_way(session, session.brief.passes[0], progress=shares.append)
+    suggest_connections(session, session.brief.passes[0], progress=shares.append)
     assert shares[-1] == 1.0
     with pytest.raises(CancelledError):
-        find_way(session, session.brief.passes[0], is_cancelled=lambda: True)
+        suggest_connections(session, session.brief.passes[0], is_cancelled=lambda: True)
 
 
 def test_an_empty_pass_is_no_problem() -> None:
     session = session_of([], BAND)
-    found = way_in(session)
+    found = suggested(session)
     assert found.choices == ()
     assert isinstance(solve(problem_of(session, session.brief.passes[0], with_more=False)), Answer)
 

@@ -130,7 +130,7 @@ def row(situation: Situation) -> str:
     peak = f"{best.peak_dbfs:.0f}".replace("-", "−")
     noise = f"{best.noise_dbfs_a:.0f}".replace("-", "−")
     reached = "yes" if best.reaches_aim else "no"
-    first = one.ways_on[0].sentence(is_reached=best.reaches_aim) if one.ways_on else ""
+    first = one.improvements[0].sentence(is_reached=best.reaches_aim) if one.improvements else ""
     words = "; ".join(best.words) or "as it is"
     why = one.noise if best.reaches_aim else one.why_not_louder
     return (

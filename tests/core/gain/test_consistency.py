@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from tests.conftest import follow
 from verve.core.assess import assess
-from verve.core.connections import WayIn, find_way
+from verve.core.connections import Suggestion, suggest_connections
 from verve.core.demo import demo_session
 from verve.core.engine import Engine
 from verve.core.gain import TARGETS, all_changes, optimum, settled
@@ -21,8 +21,8 @@ from verve.core.session import (
     controls_of,
     move_input,
     set_control,
+    set_level_target,
     set_own_aim,
-    set_school,
 )
 
 DEMO = demo_session()
@@ -65,7 +65,7 @@ def turns(draw: st.DrawFn) -> tuple[str, list[float]]:
 def turned(drawn: tuple[str, list[float]]) -> Session:
     """The demo session with every gain somewhere."""
     target, places = drawn
-    session = set_school(MENDED, target)  # type: ignore[arg-type]
+    session = set_level_target(MENDED, target)  # type: ignore[arg-type]
     changes = [
         Change(
             owner=control.owner,
@@ -146,8 +146,8 @@ def test_a_pair_is_judged_by_its_levels_not_by_its_knobs(mended: Session) -> Non
 @pytest.mark.parametrize("aim", [-20.0, -5.0])
 def test_numbers_of_ones_own_are_the_aim_of_a_routing_too(aim: float) -> None:
     session = set_own_aim(DEMO, aim)
-    found = find_way(session, next(p for p in session.brief.passes if p.id == "evening"))
-    assert isinstance(found, WayIn)
+    found = suggest_connections(session, next(p for p in session.brief.passes if p.id == "evening"))
+    assert isinstance(found, Suggestion)
     routed = found.session
     reached = [
         item.state.peak_dbfs

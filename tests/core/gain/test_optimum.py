@@ -19,9 +19,9 @@ from verve.core.session import (
     controls_of,
     fix_line,
     set_control,
-    set_line_school,
+    set_level_target,
+    set_line_level_target,
     set_own_aim,
-    set_school,
 )
 
 LINES = ("voice", "harp_left", "baritone_line", "cello_line", "organ_l")
@@ -156,7 +156,7 @@ def test_lines_of_one_bus_share_the_aim(mended: Session) -> None:
 
 
 def test_another_school_is_another_aim(mended: Session) -> None:
-    hot = set_school(mended, "hot")
+    hot = set_level_target(mended, "hot")
     for one in optimum(hot):
         if one.reaches_aim:
             assert one.peak_dbfs <= -4.5 + 0.01
@@ -179,8 +179,8 @@ def test_every_line_has_its_certificate_in_words(demo: Session) -> None:
         assert "raised afterwards" in one.raised
     harp = next(c for c in found if c.line == "harp_left")
     assert "The room is" in harp.noise
-    assert any("closer" in way.label for way in harp.ways_on)
-    for way in harp.ways_on:
+    assert any("closer" in way.label for way in harp.improvements)
+    for way in harp.improvements:
         if way.changes:
             closer = apply_changes(gains_down(demo), way.changes)
             (best,) = optimum(closer, ("harp_left",))
@@ -203,7 +203,7 @@ def test_sixteen_lines_are_settled_at_once() -> None:
 
 
 def test_a_line_can_have_an_aim_of_its_own(mended: Session) -> None:
-    session = set_line_school(mended, "voice", "peaks")
+    session = set_line_level_target(mended, "voice", "peaks")
     aims = {one.line: one.target.aim_dbfs for one in optimum(session)}
     assert aims["voice"] == -12.0
     assert aims["harp_left"] == -8.0
@@ -213,7 +213,7 @@ def test_a_line_can_have_an_aim_of_its_own(mended: Session) -> None:
 
 
 def test_the_mixers_own_meter_is_an_aim(mended: Session) -> None:
-    session = set_line_school(mended, "organ_l", "meter")
+    session = set_line_level_target(mended, "organ_l", "meter")
     item = line(session, "organ_l")
     # Where the meter shows 0: what arrives now, less what the meter shows.
     (bus,) = item.buses
@@ -222,7 +222,7 @@ def test_the_mixers_own_meter_is_an_aim(mended: Session) -> None:
     zero = bus.recorder_dbfs - bus.meter_db
     assert item.target.highest_dbfs == pytest.approx(min(zero, -1.0), abs=0.05)
     assert item.target.aim_dbfs == pytest.approx(item.target.highest_dbfs - 1.0)
-    without = set_line_school(mended, "voice", "meter")
+    without = set_line_level_target(mended, "voice", "meter")
     assert line(without, "voice").target.aim_dbfs == -8.0
 
 
@@ -246,7 +246,7 @@ def test_gear_that_only_is_too_loud_says_so(mended: Session) -> None:
     voice = found["voice"]
     assert not voice.best.reaches_aim
     assert "above the aim" in voice.why_not_louder
-    assert not any("closer" in way.label for way in voice.ways_on), "it is too loud already"
+    assert not any("closer" in way.label for way in voice.improvements), "it is too loud already"
 
 
 def test_a_line_without_a_recorder_is_left_out(mended: Session) -> None:
@@ -265,10 +265,10 @@ def test_an_unused_microphone_of_the_kit_is_a_way_on(demo: Session) -> None:
     item = KitItem(id="large", name="Large condenser", quantity=1, device=figures)
     session, _ = add_kit(gains_down(demo), item)
     harp = next(c for c in certificates(session) if c.line == "harp_left")
-    labels = [way.label for way in harp.ways_on]
+    labels = [way.label for way in harp.improvements]
     without = next(c for c in certificates(gains_down(demo)) if c.line == "harp_left")
-    assert {way.label for way in without.ways_on} <= set(labels)
-    for way in harp.ways_on:
+    assert {way.label for way in without.improvements} <= set(labels)
+    for way in harp.improvements:
         assert way.sentence(is_reached=True).endswith(".")
 
 
@@ -309,9 +309,9 @@ def test_an_unused_inline_preamp_of_the_kit_is_a_way_on() -> None:
     weak, with_inline = (replace(s, interface="interface_old") for s in SITUATIONS[:2])
     kitted = kit_of(session_of(weak), "inline_preamp", "Spare inline preamp")
     (found,) = certificates(kitted)
-    way = next(w for w in found.ways_on if "Spare inline preamp" in w.label)
+    way = next(w for w in found.improvements if "Spare inline preamp" in w.label)
     (without,) = certificates(session_of(weak))
-    assert not any("inline" in w.label.lower() for w in without.ways_on)
+    assert not any("inline" in w.label.lower() for w in without.improvements)
     # True when it is really put there, but for the short cable.
     (best,) = optimum(session_of(with_inline))
     now = found.best.peak_dbfs - found.best.noise_dbfs_a
@@ -326,7 +326,7 @@ def test_another_interface_of_the_kit_is_a_way_on() -> None:
     weak = replace(SITUATIONS[0], interface="interface_old")
     kitted = kit_of(session_of(weak), "interface_sixteen", "Borrowed interface")
     (found,) = certificates(kitted)
-    way = next(w for w in found.ways_on if "Borrowed interface" in w.label)
+    way = next(w for w in found.improvements if "Borrowed interface" in w.label)
     (best,) = optimum(session_of(replace(weak, interface="interface_sixteen")))
     now = found.best.peak_dbfs - found.best.noise_dbfs_a
     assert best.peak_dbfs - best.noise_dbfs_a == pytest.approx(now + way.snr_db, abs=0.1)
@@ -336,7 +336,7 @@ def test_a_free_input_of_another_kind_is_a_way_on(demo: Session) -> None:
     from verve.core.session import free_inputs, move_input
 
     cello = next(c for c in certificates(gains_down(demo)) if c.line == "cello_line")
-    way = next(w for w in cello.ways_on if "instrument input" in w.label)
+    way = next(w for w in cello.improvements if "instrument input" in w.label)
     port = next(p for d, p in free_inputs(demo.setup) if d.id == "interface")
     moved = move_input(gains_down(demo), "cello_line", port, "instrument")
     (best,) = optimum(moved, ("cello_line",))

@@ -54,5 +54,5 @@ def test_a_hot_synthesiser_needs_a_box_or_less_of_itself() -> None:
     hot = solved(by_name("Hot synthesiser, line"))
     assert not hot.best.reaches_aim
     assert "above the aim" in hot.why_not_louder
-    assert any(way.reaches_aim for way in hot.ways_on)
+    assert any(way.reaches_aim for way in hot.improvements)
     assert solved(by_name("Hot synthesiser, DI")).best.reaches_aim

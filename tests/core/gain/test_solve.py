@@ -24,7 +24,7 @@ from verve.core.gear import MixerFigures
 from verve.core.session import (
     Change,
     KitItem,
-    School,
+    LevelTarget,
     Session,
     add_kit,
     apply_changes,
@@ -32,8 +32,8 @@ from verve.core.session import (
     fix_line,
     keep_control,
     set_control,
-    set_line_school,
-    set_school,
+    set_level_target,
+    set_line_level_target,
     take_out_device,
     with_setup,
 )
@@ -383,7 +383,7 @@ def test_a_kept_gain_is_not_said_to_be_at_its_end(mended: Session, put: Put) -> 
             )
         found = said_of(session, "baritone_line")
         assert says in found.why_not_louder
-        assert any(way.label.startswith("Let go") for way in found.ways_on)
+        assert any(way.label.startswith("Let go") for way in found.improvements)
 
 
 def test_a_gain_in_large_steps_is_not_said_to_be_at_its_end(mended: Session) -> None:
@@ -423,7 +423,7 @@ def test_what_a_line_left_alone_brings_to_a_bus_is_taken_off(mended: Session, pu
 def test_a_mixers_meter_as_the_aim_is_met_by_what_stands_before_it(mended: Session) -> None:
     session = mended
     for key in ("organ_l", "organ_r"):
-        session = set_line_school(gains_down(session), key, "meter")
+        session = set_line_level_target(gains_down(session), key, "meter")
     best = optimum(session, ("organ_l", "organ_r"))
     assert {c.owner for c in all_changes(best)} == {"mixer"}
     after = apply_changes(session, all_changes(best))
@@ -445,11 +445,11 @@ def test_no_way_on_is_a_line_without_its_power(mended: Session, put: Put) -> Non
         device=ENTRIES.devices["condenser_large"].figures,
     )
     session = add_kit(mended, better)[0]
-    labels = [way.label for way in said_of(session, "voice").ways_on]
+    labels = [way.label for way in said_of(session, "voice").improvements]
     assert not any("Quiet condenser" in label for label in labels), "the inline preamp keeps it"
     bare = take_out_device(session, "inline")
     bare = put(bare, "interface", "phantom.1", "phantom", False)
-    labels = [way.label for way in said_of(bare, "voice").ways_on]
+    labels = [way.label for way in said_of(bare, "voice").improvements]
     (label,) = [label for label in labels if "Quiet condenser" in label]
     assert label.endswith("with phantom power")
 
@@ -457,10 +457,10 @@ def test_no_way_on_is_a_line_without_its_power(mended: Session, put: Put) -> Non
 def test_another_aim_is_another_than_the_lines_own() -> None:
     drum = session_of(SITUATIONS[4])
     (row,) = drum.setup.lines
-    session = set_line_school(set_school(drum, "average"), row.id, "ceiling")
+    session = set_line_level_target(set_level_target(drum, "average"), row.id, "ceiling")
     found = said_of(session, row.id)
     assert not found.best.reaches_aim
-    (way,) = [way for way in found.ways_on if way.label.startswith("Another aim")]
+    (way,) = [way for way in found.improvements if way.label.startswith("Another aim")]
     assert way.label == "Another aim: Average around −18"
     assert way.reaches_aim
 
@@ -487,9 +487,9 @@ MENDED = follow(demo_session())
     pad_db=st.sampled_from([0.0, 20.0]),
 )
 def test_any_small_case_is_the_best_of_all_combinations(
-    wanted: tuple[str, ...], is_shared: bool, school: School, start_db: float, pad_db: float
+    wanted: tuple[str, ...], is_shared: bool, school: LevelTarget, start_db: float, pad_db: float
 ) -> None:
-    session = set_school(gains_down(MENDED), school)
+    session = set_level_target(gains_down(MENDED), school)
     channels = [on_input(session, key) for key in wanted]
     alike: list[list[Key]] = []
     if is_shared:

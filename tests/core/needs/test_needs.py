@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from tests.core.connections.builders import ENTRIES, part, session_of
-from verve.core.connections import WayIn, find_way
+from verve.core.connections import Suggestion, suggest_connections
 from verve.core.errors import CancelledError
 from verve.core.gear import InterfaceFigures
 from verve.core.needs import (
@@ -38,14 +38,14 @@ KIT = {
 }
 
 
-def way_in(session: Session) -> WayIn:
-    found = find_way(session, session.brief.passes[0])
-    assert isinstance(found, WayIn)
+def suggested(session: Session) -> Suggestion:
+    found = suggest_connections(session, session.brief.passes[0])
+    assert isinstance(found, Suggestion)
     return found
 
 
 def needs(session: Session) -> dict[str, Need]:
-    return {need.key: need for need in needs_of(session, PARTS, way_in(session))}
+    return {need.key: need for need in needs_of(session, PARTS, suggested(session))}
 
 
 def test_a_pass_is_counted_signal_by_signal() -> None:
@@ -69,7 +69,7 @@ def test_a_pass_is_counted_signal_by_signal() -> None:
 
 def test_what_is_left_over_is_named() -> None:
     session = session_of(PARTS, KIT)
-    assert spare_devices(session, way_in(session)) == {"Active DI box": 1, "Passive DI box": 1}
+    assert spare_devices(session, suggested(session)) == {"Active DI box": 1, "Passive DI box": 1}
 
 
 def test_an_adapter_is_needed_where_no_socket_fits() -> None:
@@ -83,15 +83,15 @@ def lacking() -> Session:
 
 def test_every_way_out_is_enough_when_chosen() -> None:
     session = lacking()
-    way = way_in(session)
+    way = suggested(session)
     assert way.missing
     found = ways_out(session, session.brief.passes[0], way)
     assert {"split", "less", "borrow", "buy"} <= {out.kind for out in found}
     for out in found:
         after = out.apply(session)
         for item in after.brief.passes:
-            again = find_way(after, item)
-            assert isinstance(again, WayIn)
+            again = suggest_connections(after, item)
+            assert isinstance(again, Suggestion)
             assert again.missing == (), out.label
     bought = next(out for out in found if out.kind == "buy").apply(session)
     assert len(bought.shopping.wishes) == 1
@@ -100,12 +100,12 @@ def test_every_way_out_is_enough_when_chosen() -> None:
 
 def test_a_pass_that_the_kit_can_do_needs_no_way_out() -> None:
     session = session_of(PARTS, KIT)
-    assert ways_out(session, session.brief.passes[0], way_in(session)) == ()
+    assert ways_out(session, session.brief.passes[0], suggested(session)) == ()
 
 
 def test_ways_out_can_be_called_off() -> None:
     session = lacking()
-    way = way_in(session)
+    way = suggested(session)
     with pytest.raises(CancelledError):
         ways_out(session, session.brief.passes[0], way, is_cancelled=lambda: True)
 
@@ -127,7 +127,7 @@ def test_every_microphone_is_compared_for_a_voice() -> None:
 
 
 def test_worth_is_what_assessing_the_changed_session_says() -> None:
-    session = way_in(session_of(PARTS[:1], {"moving_coil_low": 1, "interface_old": 1})).session
+    session = suggested(session_of(PARTS[:1], {"moving_coil_low": 1, "interface_old": 1})).session
     figures = ENTRIES.devices["condenser_large"].figures
     better = ENTRIES.devices["interface_eight"].figures
     found = worth_of(session, [("Large", figures, 200.0), ("Eight", better, None)])
@@ -154,7 +154,7 @@ def test_money_changes_nothing_where_the_room_is_the_noise() -> None:
     loud = session_of(PARTS[:1], {"condenser_large": 1, "interface_eight": 1})
     room = loud.setup.room.model_copy(update={"noise_dba": 60.0})
     loud = loud.model_copy(update={"setup": loud.setup.model_copy(update={"room": room})})
-    session = way_in(loud).session
+    session = suggested(loud).session
     better = ENTRIES.devices["condenser_large_budget"].figures
     (worth,) = worth_of(session, [("Other", better, 1000.0)])
     assert worth.gain_db < 1.0

@@ -56,10 +56,10 @@ from verve.core.session import (
     set_control,
     set_kit,
     set_later,
-    set_line_school,
+    set_level_target,
+    set_line_level_target,
     set_own_aim,
     set_room,
-    set_school,
     set_shopping,
     split_pass,
     take_out_device,
@@ -101,9 +101,9 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     "rename_session": lambda s: rename_session(s, "Another evening"),
     "rename_line": lambda s: rename_line(s, "voice", "Lead"),
     "remove_line": lambda s: remove_line(s, "voice"),
-    "set_school": lambda s: set_school(s, "peaks"),
+    "set_level_target": lambda s: set_level_target(s, "peaks"),
     "set_own_aim": lambda s: set_own_aim(s, -10.0),
-    "set_line_school": lambda s: set_line_school(s, "voice", "hot"),
+    "set_line_level_target": lambda s: set_line_level_target(s, "voice", "hot"),
     "set_audio": lambda s: set_audio(s, Audio(sample_rate_hz=96000)),
     "set_room": lambda s: set_room(s, Room(name="Barn", noise_dba=40.0)),
     "add_chain": lambda s: add_chain(s, catalogue(), catalogue().chains[0], "New")[0],
@@ -146,7 +146,7 @@ EDITS: dict[str, Callable[[Session], Session]] = {
 REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
     "an aim above the end of the scale": (lambda s: set_own_aim(s, 3.0), "must be −40 to −1"),
     "a school for no line": (
-        lambda s: set_line_school(s, "nothing", "hot"),
+        lambda s: set_line_level_target(s, "nothing", "hot"),
         "must be a line of this session",
     ),
     "a box into the air": (

@@ -13,7 +13,7 @@ from verve.core.session import (
     add_take,
     rename_line,
     rename_session,
-    set_school,
+    set_level_target,
 )
 
 
@@ -53,6 +53,6 @@ def test_names_and_aims_do_not_hide_it(clipped: Session) -> None:
         rename_line(clipped, "voice", "Singer"),
         rename_line(clipped, "harp_left", "Harp, left"),
         rename_session(clipped, "Another evening"),
-        set_school(clipped, "hot"),
+        set_level_target(clipped, "hot"),
     ):
         assert told(session) == ["take_clipped"]

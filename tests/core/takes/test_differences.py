@@ -15,8 +15,8 @@ from verve.core.session import (
     rename_line,
     set_audio,
     set_control,
+    set_level_target,
     set_room,
-    set_school,
 )
 from verve.core.takes import differences, track_advice
 
@@ -69,7 +69,7 @@ def test_lines_that_come_go_and_change_their_name_are_told(demo: Session) -> Non
 def test_the_recorder_the_room_and_the_school_are_told(demo: Session) -> None:
     other = set_audio(demo, Audio(sample_rate_hz=96000, bit_depth=16, buffer_frames=128))
     other = set_room(other, demo.setup.room.model_copy(update={"noise_dba": 40.0}))
-    other = set_school(other, "peaks")
+    other = set_level_target(other, "peaks")
     words = [d.words for d in differences(demo.setup, other.setup)]
     assert "sample rate 96000 Hz, was 48000 Hz" in words
     assert "bit depth 16 bit, was 24 bit" in words

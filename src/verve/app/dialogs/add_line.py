@@ -4,29 +4,16 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import (
     QDialog,
-    QDialogButtonBox,
     QFormLayout,
     QLineEdit,
     QListWidget,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
+from verve.app.dialogs.buttons import buttons
 from verve.app.widgets.labels import caption, heading, text
 from verve.core.catalogue import Catalogue, Chain
-
-
-def _buttons(dialog: QDialog, accept_text: str) -> QDialogButtonBox:
-    buttons = QDialogButtonBox()
-    accept = QPushButton(accept_text)
-    accept.setProperty("strong", "true")
-    accept.setDefault(True)
-    buttons.addButton(accept, QDialogButtonBox.ButtonRole.AcceptRole)
-    buttons.addButton(QPushButton("Leave it"), QDialogButtonBox.ButtonRole.RejectRole)
-    buttons.accepted.connect(dialog.accept)
-    buttons.rejected.connect(dialog.reject)
-    return buttons
 
 
 class AddLineDialog(QDialog):
@@ -58,7 +45,7 @@ class AddLineDialog(QDialog):
         form = QFormLayout()
         form.addRow("Call it", self.name)
         layout.addLayout(form)
-        layout.addWidget(_buttons(self, "Add it"))
+        layout.addWidget(buttons(self, "Add it"))
         self.list.currentRowChanged.connect(self._show_chain)
         self.list.setCurrentRow(0)
         self.list.setFocus()

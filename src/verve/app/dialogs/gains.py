@@ -163,7 +163,7 @@ class SettleDialog(QDialog):
         self.words.setText("\n".join((*one.reasons(), "What else would help is being computed …")))
         self._tasks.run(
             _WAYS,
-            lambda *_: one.improvements(),
+            lambda *_: one.improvement_words(),
             lambda more: self.words.setText("\n".join((*one.reasons(), *more))),
             failed=lambda error: self.words.setText("\n".join((*one.reasons(), error))),
         )

@@ -4,29 +4,16 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import (
     QDialog,
-    QDialogButtonBox,
     QDoubleSpinBox,
     QFormLayout,
     QLineEdit,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
+from verve.app.dialogs.buttons import buttons
 from verve.app.widgets.labels import heading
 from verve.core.session import Room, Session, rename_session, set_room
-
-
-def _buttons(dialog: QDialog, accept_text: str) -> QDialogButtonBox:
-    buttons = QDialogButtonBox()
-    accept = QPushButton(accept_text)
-    accept.setProperty("strong", "true")
-    accept.setDefault(True)
-    buttons.addButton(accept, QDialogButtonBox.ButtonRole.AcceptRole)
-    buttons.addButton(QPushButton("Leave it"), QDialogButtonBox.ButtonRole.RejectRole)
-    buttons.accepted.connect(dialog.accept)
-    buttons.rejected.connect(dialog.reject)
-    return buttons
 
 
 class SessionDialog(QDialog):
@@ -57,7 +44,7 @@ class SessionDialog(QDialog):
         form.addRow("Size", self.volume_m3)
         form.addRow("Reverberation", self.reverberation_s)
         layout.addLayout(form)
-        layout.addWidget(_buttons(self, "Keep it"))
+        layout.addWidget(buttons(self, "Keep it"))
 
     def apply(self, session: Session) -> Session:
         """The session with what was entered.

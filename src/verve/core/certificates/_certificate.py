@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
-from verve.core.certificates._improvements import WayOn, ways_on
+from verve.core.certificates._improvements import Improvement, improvements_of
 from verve.core.certificates._reasons import (
     kept_controls,
     kept_sentence,
@@ -49,9 +49,9 @@ class Certificate:
         return is_alive(self.state.route)
 
     @cached_property
-    def ways_on(self) -> tuple[WayOn, ...]:
+    def improvements(self) -> tuple[Improvement, ...]:
         """What else would help, the most first: worked out when it is asked for, since every way is computed."""
-        return ways_on(self.after, self.state, self.best, self.engine)
+        return improvements_of(self.after, self.state, self.best, self.engine)
 
     def reasons(self) -> tuple[str, ...]:
         """Why these settings are the best, in the order it is read."""
@@ -66,13 +66,13 @@ class Certificate:
         )
         return tuple(words for words in said if words)
 
-    def improvements(self) -> tuple[str, ...]:
+    def improvement_words(self) -> tuple[str, ...]:
         """What else would help, in words."""
-        return tuple(way.sentence(is_reached=self.best.reaches_aim) for way in self.ways_on)
+        return tuple(way.sentence(is_reached=self.best.reaches_aim) for way in self.improvements)
 
     def sentences(self) -> tuple[str, ...]:
         """All of it: the reasons, then what else would help."""
-        return self.reasons() + self.improvements()
+        return self.reasons() + self.improvement_words()
 
 
 def certificates(session: Session, engine: Engine | None = None) -> tuple[Certificate, ...]:

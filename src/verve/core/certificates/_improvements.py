@@ -24,7 +24,7 @@ from verve.core.session import (
     move_input,
     routes,
     set_control,
-    set_line_school,
+    set_line_level_target,
     set_room,
 )
 
@@ -34,7 +34,7 @@ _QUIETER_ROOM_DB = 6.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class WayOn:
+class Improvement:
     """Something else that would lower the noise or reach the aim, with its computed effect.
 
     unit: dB; positive `snr_db` is further above the noise
@@ -86,7 +86,9 @@ class _Asked:
     lives: bool
     engine: Engine
 
-    def tried(self, session: Session, label: str, changes: tuple[Change, ...] = ()) -> WayOn | None:
+    def tried(
+        self, session: Session, label: str, changes: tuple[Change, ...] = ()
+    ) -> Improvement | None:
         """A changed session as a way on, powered and with its gains set anew; None where it is none."""
         line_id = self.state.line.id
         fed = _fed(session, line_id)
@@ -102,13 +104,15 @@ class _Asked:
         gained = _snr(best) - _snr(self.now)
         if gained < 1.0 and best.reaches_aim <= self.now.reaches_aim:
             return None
-        return WayOn(label=label, snr_db=gained, reaches_aim=best.reaches_aim, changes=changes)
+        return Improvement(
+            label=label, snr_db=gained, reaches_aim=best.reaches_aim, changes=changes
+        )
 
 
-def _softer(asked: _Asked, over_db: float) -> list[WayOn | None]:
+def _softer(asked: _Asked, over_db: float) -> list[Improvement | None]:
     """What makes a line arrive lower where no gain or pad can: more distance, less from the instrument."""
     session, state = asked.session, asked.state
-    found: list[WayOn | None] = []
+    found: list[Improvement | None] = []
     distance = state.route.hops[0].controls.get("distance_m")
     if distance is not None:
         # A little more than the law of distance asks for: a source has a size.
@@ -143,11 +147,11 @@ def _unused(session: Session) -> list[KitItem]:
     ]
 
 
-def _other_gear(asked: _Asked) -> list[WayOn | None]:
+def _other_gear(asked: _Asked) -> list[Improvement | None]:
     """Microphones and interfaces of the kit that stand unused, in the place of this line's."""
     session, state = asked.session, asked.state
     places = [state.route.hops[0], state.route.recorder]
-    found: list[WayOn | None] = []
+    found: list[Improvement | None] = []
     for item in _unused(session):
         assert item.device is not None
         for hop in places:
@@ -167,13 +171,13 @@ def _other_gear(asked: _Asked) -> list[WayOn | None]:
     return found
 
 
-def _inline_preamps(asked: _Asked) -> list[WayOn | None]:
+def _inline_preamps(asked: _Asked) -> list[Improvement | None]:
     """Inline preamps of the kit that stand unused, between the microphone and what it is plugged into."""
     session, state = asked.session, asked.state
     first = state.route.hops[0]
     if first.figures.use != "microphone" or len(state.route.hops) < 2:
         return []
-    found: list[WayOn | None] = []
+    found: list[Improvement | None] = []
     for item in _unused(session):
         figures = item.device
         if figures is None or figures.use != "inline_preamp":
@@ -194,13 +198,13 @@ def _fitting_modes(state: LineState) -> frozenset[Mode]:
     return frozenset({"line"} if level == "line" else {"microphone"})
 
 
-def _other_inputs(asked: _Asked) -> list[WayOn | None]:
+def _other_inputs(asked: _Asked) -> list[Improvement | None]:
     """Free sockets of the same recorder and its own in another mode: one of each kind."""
     session, state = asked.session, asked.state
     recorder = state.route.recorder
     if recorder is None or recorder.capsule is not None:
         return []
-    found: list[WayOn | None] = []
+    found: list[Improvement | None] = []
     figures_of = recorder.figures.modes
     seen = [recorder.mode_figures]
     free = [port for device, port in free_inputs(session.setup) if device.id == recorder.owner]
@@ -216,7 +220,7 @@ def _other_inputs(asked: _Asked) -> list[WayOn | None]:
     return found
 
 
-def _let_go(asked: _Asked) -> list[WayOn | None]:
+def _let_go(asked: _Asked) -> list[Improvement | None]:
     """What is kept, free again."""
     session, state = asked.session, asked.state
     kept = kept_controls(state)
@@ -228,9 +232,9 @@ def _let_go(asked: _Asked) -> list[WayOn | None]:
     return [asked.tried(session, label)]
 
 
-def ways_on(
+def improvements_of(
     session: Session, state: LineState, now: Optimum, engine: Engine | None = None
-) -> tuple[WayOn, ...]:
+) -> tuple[Improvement, ...]:
     """What else would help this line, each computed with its gains set anew, the most first."""
     line_id = state.line.id
     fed = _fed(session, line_id)
@@ -239,7 +243,7 @@ def ways_on(
     asked = _Asked(
         session=session, state=state, now=now, lives=fed is not None, engine=engine or Engine()
     )
-    found: list[WayOn | None] = []
+    found: list[Improvement | None] = []
     first = state.route.hops[0]
     distance = first.controls.get("distance_m")
     if distance is not None and not now.is_above:
@@ -265,7 +269,7 @@ def ways_on(
         for key, school in TARGETS.items():
             if key in {state.line.school or session.setup.school, "own", "meter"}:
                 continue
-            changed = set_line_school(session, line_id, key)
+            changed = set_line_level_target(session, line_id, key)
             way = asked.tried(changed, f"Another aim: {school.name}")
             if way is not None and way.reaches_aim:
                 found.append(replace(way, snr_db=0.0))

@@ -6,16 +6,16 @@ from verve.core.connections._find import (
     Alternative,
     Choice,
     Missing,
-    NoWay,
-    WayIn,
+    NoSuggestion,
+    Suggestion,
     buyable,
-    find_way,
     problem_of,
+    suggest_connections,
 )
 from verve.core.connections._signals import Signal, distance_of, signals_of
 from verve.core.connections._solve import Answer, Problem, cost_of, flaw_weight, kind_of, solve
 from verve.core.connections._stock import Box, Sockets, Stock, sockets_of, stock_of
-from verve.core.connections._ways import Rated, Way, rate, ways_of
+from verve.core.connections._ways import Rated, Way, connections_of, rate
 
 __all__ = [
     "Alternative",
@@ -23,7 +23,7 @@ __all__ = [
     "Box",
     "Choice",
     "Missing",
-    "NoWay",
+    "NoSuggestion",
     "Picked",
     "Problem",
     "Rated",
@@ -31,13 +31,13 @@ __all__ = [
     "Signal",
     "Sockets",
     "Stock",
+    "Suggestion",
     "Way",
-    "WayIn",
     "build",
     "buyable",
+    "connections_of",
     "cost_of",
     "distance_of",
-    "find_way",
     "fits",
     "flaw_weight",
     "kept_of",
@@ -50,5 +50,5 @@ __all__ = [
     "sockets_of",
     "solve",
     "stock_of",
-    "ways_of",
+    "suggest_connections",
 ]

@@ -11,7 +11,7 @@ from verve.core.connections._cables import Picked
 from verve.core.connections._signals import Signal, signals_of
 from verve.core.connections._solve import Answer, Problem, kind_of, solve
 from verve.core.connections._stock import Stock, stock_of
-from verve.core.connections._ways import Progress, Rated, Way, rate, ways_of
+from verve.core.connections._ways import Progress, Rated, Way, connections_of, rate
 from verve.core.session import Brief, KitItem, Pass, Session, Setup, routes
 
 BUYABLE = (
@@ -61,7 +61,7 @@ class Missing:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class WayIn:
+class Suggestion:
     """A way for every signal: the choices, the session with the patch in it, the cables picked.
 
     `missing` is empty where the kit suffices; else the smallest set of things that would make it do,
@@ -76,7 +76,7 @@ class WayIn:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class NoWay:
+class NoSuggestion:
     """No way even with more gear: for which signals, and why."""
 
     signals: tuple[str, ...]
@@ -125,7 +125,7 @@ def problem_of(
         )
         same_as[signal.id] = first_of.setdefault(key, signal.id)
         if same_as[signal.id] == signal.id:
-            for way in ways_of(signal, stock):
+            for way in connections_of(signal, stock):
                 at = known.setdefault((signal.id, way.physics), len(ways))
                 if at == len(ways):
                     ways.append(way)
@@ -202,13 +202,13 @@ def buyable() -> tuple[KitItem, ...]:
     )
 
 
-def find_way(
+def suggest_connections(
     session: Session,
     item: Pass,
     *,
     progress: Progress | None = None,
     is_cancelled: Callable[[], bool] | None = None,
-) -> WayIn | NoWay:
+) -> Suggestion | NoSuggestion:
     """The best way in for all signals of a pass; where the kit does not do, with the fewest things more.
 
     raises: CancelledError if it is no longer wanted
@@ -223,14 +223,14 @@ def find_way(
         )
         if not problem.stock.recorders:
             names = tuple(signal.name for signal in problem.signals)
-            return NoWay(signals=names, why="no single recorder has so many sockets")
+            return NoSuggestion(signals=names, why="no single recorder has so many sockets")
         lost = [s.name for s in problem.signals if not problem.ways[s.id]]
         if lost:
-            return NoWay(signals=tuple(lost), why=_no_way(problem))
+            return NoSuggestion(signals=tuple(lost), why=_no_way(problem))
         answer = solve(problem)
         if answer is None:
             names = tuple(signal.name for signal in problem.signals)
-            return NoWay(
+            return NoSuggestion(
                 signals=names, why="no single recorder has so many sockets of the right kind"
             )
     return _way_in(session, problem, answer)
@@ -243,9 +243,9 @@ def _no_way(problem: Problem) -> str:
     return "everything that could take it stays silent, is harmed or clips"
 
 
-def _way_in(session: Session, problem: Problem, answer: Answer) -> WayIn:
+def _way_in(session: Session, problem: Problem, answer: Answer) -> Suggestion:
     built, cables = build(session, problem.signals, answer)
-    return WayIn(
+    return Suggestion(
         choices=tuple(_choice(problem, answer, signal) for signal in problem.signals),
         session=built,
         cables=cables,

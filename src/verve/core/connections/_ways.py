@@ -138,7 +138,7 @@ def _power(boxes: Sequence[Box], mode: Mode) -> tuple[PhantomNeed, float]:
     return figures.phantom_need(), figures.drawn_ma()
 
 
-def ways_of(signal: Signal, stock: Stock) -> Iterator[Way]:
+def connections_of(signal: Signal, stock: Stock) -> Iterator[Way]:
     """Every way that is not forbidden from the outset."""
     options = _microphone_ways(signal, stock) if signal.is_air else _plug_ways(signal, stock)
     recorders = {box.id: box for box in stock.recorders}

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from verve.core.kind import PlayingRange
 from verve.core.network import LineState
-from verve.core.session import School, Setup
+from verve.core.session import LevelTarget, Setup
 
 _HIGHEST_AIM_DBFS = -3.0
 MARGIN_DB = 3.0
@@ -32,7 +32,7 @@ class Window:
     highest_dbfs: float
 
 
-TARGETS: Mapping[School, TargetText] = {
+TARGETS: Mapping[LevelTarget, TargetText] = {
     "ceiling": TargetText(
         name="Hardest peak below −6",
         suits="Whoever plays with feeling: room for the phrase that comes out harder than planned.",
@@ -67,7 +67,7 @@ TARGETS: Mapping[School, TargetText] = {
 
 
 def window(
-    school: School,
+    school: LevelTarget,
     playing: PlayingRange,
     crest_db: float,
     *,
@@ -111,7 +111,7 @@ def _meter_zero_dbfs(state: LineState) -> float | None:
     return None
 
 
-def _window_of(state: LineState, target: School, own_aim_dbfs: float) -> Window:
+def _window_of(state: LineState, target: LevelTarget, own_aim_dbfs: float) -> Window:
     def make() -> Window:
         return window(
             target,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from verve.core.connections import NoWay, WayIn, find_way
+from verve.core.connections import NoSuggestion, Suggestion, suggest_connections
 from verve.core.needs._computer import Check, checks_of
 from verve.core.needs._needs import Need, needs_of, spare_devices
 from verve.core.needs._outs import WayOut, ways_out
@@ -17,7 +17,7 @@ class Answered:
     """Everything about one pass: its way or why there is none, needs, ways out, the computer."""
 
     pass_id: str
-    way: WayIn | NoWay
+    way: Suggestion | NoSuggestion
     needs: tuple[Need, ...]
     spare: str
     outs: tuple[WayOut, ...]
@@ -38,13 +38,13 @@ def answer(
     item = next((one for one in session.brief.passes if one.id == pass_id), None)
     if item is None:
         return None
-    way = find_way(session, item, progress=report, is_cancelled=is_cancelled)
+    way = suggest_connections(session, item, progress=report, is_cancelled=is_cancelled)
     parts = session.brief.parts_of(item)
     needs: tuple[Need, ...] = ()
     outs: tuple[WayOut, ...] = ()
     spare = ""
     figures, drawn, count = None, 0.0, 0
-    if isinstance(way, WayIn):
+    if isinstance(way, Suggestion):
         needs = needs_of(session, parts, way)
         outs = ways_out(session, item, way, is_cancelled=is_cancelled)
         spare = ", ".join(
@@ -75,8 +75,8 @@ def _compare(
         return ()
     changed = session.model_copy(update={"brief": later})
     item = max(later.passes, key=lambda one: len(one.parts))
-    way = find_way(changed, item, is_cancelled=is_cancelled)
-    if not isinstance(way, WayIn):
+    way = suggest_connections(changed, item, is_cancelled=is_cancelled)
+    if not isinstance(way, Suggestion):
         return ((f"Later: no way in for {', '.join(way.signals)}, {way.why}", 0, 0, 0),)
     then = {n.label: n for n in needs_of(changed, later.parts_of(item), way)}
     here = {n.label: n for n in now}

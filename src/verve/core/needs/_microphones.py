@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from verve.core.catalogue import catalogue
-from verve.core.connections import Rated, rate, signals_of, stock_of, ways_of
+from verve.core.connections import Rated, connections_of, rate, signals_of, stock_of
 from verve.core.session import KitItem, Part, Session
 
 _RECORDER = "interface_eight"
@@ -80,7 +80,7 @@ def microphone_rows(
     ]
     recorder = _recorder(session)
     stock = stock_of([*items, *inlines, recorder])
-    ways = [way for way in ways_of(signal, stock) if way.boxes]
+    ways = [way for way in connections_of(signal, stock) if way.boxes]
     best: dict[str, Rated] = {}
     for rated in rate(session.setup, ways, is_cancelled=is_cancelled):
         if rated is not None:

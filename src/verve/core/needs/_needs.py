@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from verve.core.connections import Choice, Picked, WayIn
+from verve.core.connections import Choice, Picked, Suggestion
 from verve.core.kind import DeviceFigures
 from verve.core.session import KitItem, Part, Session
 from verve.core.words import Fact
@@ -57,7 +57,7 @@ def _names(choices: Sequence[Choice]) -> str:
     return ", ".join(choice.signal.name for choice in choices) or "none"
 
 
-def _recorder(way: WayIn) -> DeviceFigures | None:
+def _recorder(way: Suggestion) -> DeviceFigures | None:
     if not way.choices:
         return None
     return way.choices[0].rated.way.recorder.figures
@@ -71,7 +71,7 @@ def _takes(figures: DeviceFigures | None, port: str, mode: str) -> bool:
     return figures is not None and mode in figures.modes(port)
 
 
-def _inputs(way: WayIn) -> list[Need]:
+def _inputs(way: Suggestion) -> list[Need]:
     figures = _recorder(way)
     sockets = () if figures is None else figures.input_ports()
     is_there = figures is not None and way.choices[0].rated.way.recorder.count > 0
@@ -107,7 +107,7 @@ def _inputs(way: WayIn) -> list[Need]:
     return found
 
 
-def _boxes(way: WayIn) -> list[Need]:
+def _boxes(way: Suggestion) -> list[Need]:
     used: dict[str, tuple[str, int, int]] = {}
     users: dict[str, list[str]] = {}
     for choice in way.choices:
@@ -125,7 +125,7 @@ def _boxes(way: WayIn) -> list[Need]:
     return found
 
 
-def _stands(way: WayIn, kit: Sequence[KitItem]) -> list[Need]:
+def _stands(way: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
     on_stands = [
         choice
         for choice in way.choices
@@ -163,7 +163,7 @@ def _stands(way: WayIn, kit: Sequence[KitItem]) -> list[Need]:
     ]
 
 
-def _feeds(way: WayIn, parts: Sequence[Part], kit: Sequence[KitItem]) -> Need:
+def _feeds(way: Suggestion, parts: Sequence[Part], kit: Sequence[KitItem]) -> Need:
     people = sorted({part.performer or part.name for part in parts})
     figures = _recorder(way)
     own = 0 if figures is None else figures.headphone_sockets()
@@ -184,7 +184,7 @@ def cable_label(picked: Picked) -> str:
     return f"Cables, {first} to {last}" if first != last else f"Cables, {first}"
 
 
-def _cables(way: WayIn) -> list[Need]:
+def _cables(way: Suggestion) -> list[Need]:
     by_kind: dict[str, list[Picked]] = {}
     for picked in way.cables:
         by_kind.setdefault(cable_label(picked), []).append(picked)
@@ -198,7 +198,7 @@ def _cables(way: WayIn) -> list[Need]:
     return found
 
 
-def _hum(way: WayIn, kit: Sequence[KitItem]) -> list[Need]:
+def _hum(way: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
     """Mains-powered outputs straight into a socket can hum; a transformer between them helps."""
     outputs = [
         c for c in way.choices if "line" in c.signal.figures.direct_modes and not c.rated.way.boxes
@@ -223,7 +223,7 @@ def _hum(way: WayIn, kit: Sequence[KitItem]) -> list[Need]:
     ]
 
 
-def needs_of(session: Session, parts: Sequence[Part], way: WayIn) -> tuple[Need, ...]:
+def needs_of(session: Session, parts: Sequence[Part], way: Suggestion) -> tuple[Need, ...]:
     """Everything a pass needs at once, by the way that was found for it."""
     kit = session.kit
     found = [
@@ -238,7 +238,7 @@ def needs_of(session: Session, parts: Sequence[Part], way: WayIn) -> tuple[Need,
     return tuple(need for need in found if need.needed or need.key == "inputs")
 
 
-def _adapters(session: Session, way: WayIn) -> list[Need]:
+def _adapters(session: Session, way: Suggestion) -> list[Need]:
     figures = _recorder(way)
     sockets = session.computer.sockets
     if figures is None or not sockets or figures.computer_plug() in sockets:
@@ -255,7 +255,7 @@ def _adapters(session: Session, way: WayIn) -> list[Need]:
     ]
 
 
-def spare_devices(session: Session, way: WayIn) -> Mapping[str, int]:
+def spare_devices(session: Session, way: Suggestion) -> Mapping[str, int]:
     """Boxes and microphones of the kit that a way leaves unused, by name."""
     used: dict[str, int] = {}
     for choice in way.choices:

@@ -6,7 +6,7 @@ import itertools
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from verve.core.connections import Problem, WayIn, problem_of, solve
+from verve.core.connections import Problem, Suggestion, problem_of, solve
 from verve.core.errors import CancelledError
 from verve.core.session import (
     Part,
@@ -38,7 +38,7 @@ class WayOut:
     apply: Callable[[Session], Session]
 
 
-def _get(way: WayIn) -> list[WayOut]:
+def _get(way: Suggestion) -> list[WayOut]:
     things = ", ".join(
         f"{m.count} × {m.item.name}" if m.count > 1 else m.item.name for m in way.missing
     )
@@ -152,7 +152,7 @@ def _less(session: Session, item: Pass, is_cancelled: Callable[[], bool] | None)
 def ways_out(
     session: Session,
     item: Pass,
-    way: WayIn,
+    way: Suggestion,
     *,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> tuple[WayOut, ...]:

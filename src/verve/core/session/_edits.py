@@ -16,10 +16,10 @@ from verve.core.session._asked import controls_of
 from verve.core.session._models import (
     Audio,
     Device,
+    LevelTarget,
     Line,
     Link,
     Room,
-    School,
     Session,
     Setup,
     Source,
@@ -256,7 +256,7 @@ def _links_used_only_by(setup: Setup, line: Line, others: Sequence[Line]) -> set
     return reached(line.first_link) - kept
 
 
-def set_school(session: Session, school: School) -> Session:
+def set_level_target(session: Session, school: LevelTarget) -> Session:
     """Choose the level school of the session."""
     return with_setup(session, school=school)
 
@@ -271,7 +271,7 @@ def set_own_aim(session: Session, aim_dbfs: float) -> Session:
     return with_setup(session, school="own", own_aim_dbfs=float(aim_dbfs))
 
 
-def set_line_school(session: Session, line_id: str, school: School | None) -> Session:
+def set_line_level_target(session: Session, line_id: str, school: LevelTarget | None) -> Session:
     """A school for one line alone; None for the session's.
 
     raises: EditError for an unknown line

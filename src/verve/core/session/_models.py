@@ -23,7 +23,7 @@ from verve.core.session._brief import Brief, Computer, KitItem, Shopping
 FORMAT = "verve-session"
 VERSION = 1
 
-School = Literal["average", "peaks", "ceiling", "hot", "meter", "own"]
+LevelTarget = Literal["average", "peaks", "ceiling", "hot", "meter", "own"]
 Play = Literal["softest", "typical", "hardest", "phrase"]
 Identifier = Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=80)]
 
@@ -88,7 +88,7 @@ class Line(Frozen):
     colour: Annotated[int, Field(ge=0)] = 0
     pair: str | None = None
     is_fixed: bool = False
-    school: School | None = None
+    school: LevelTarget | None = None
 
 
 class Audio(Frozen):
@@ -109,7 +109,7 @@ class Setup(Frozen):
     links: tuple[Link, ...] = ()
     lines: tuple[Line, ...] = ()
     audio: Audio = Audio()
-    school: School = "ceiling"
+    school: LevelTarget = "ceiling"
     own_aim_dbfs: Annotated[float, Field(ge=-40, le=-1)] = -8.0
 
     @model_validator(mode="after")

@@ -52,7 +52,7 @@ def _level_facts(state: LineState, target: Window) -> tuple[Fact, ...]:
             how=how,
         ),
         Fact(
-            label="School asks for",
+            label="Target",
             text=f"{target.lowest_dbfs:.0f} to {target.highest_dbfs:.0f} dBFS".replace("-", "−"),
             origin="set",
         ),

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBox
 from verve.app.document import Document
 from verve.app.widgets.labels import caption, small_heading, text
 from verve.app.widgets.table import Table
-from verve.core.connections import NoWay, WayIn
+from verve.core.connections import NoSuggestion, Suggestion
 from verve.core.needs import Answered, WayOut
 
 
@@ -110,9 +110,9 @@ class NeedsPage(QWidget):
         if answered is None:
             has_parts = bool(self._document.session.brief.parts)
             return "Working out every way in …" if has_parts else "Nothing to work out yet."
-        if isinstance(answered.way, NoWay):
+        if isinstance(answered.way, NoSuggestion):
             return f"There is no way in for {', '.join(answered.way.signals)}: {answered.way.why}."
-        assert isinstance(answered.way, WayIn)
+        assert isinstance(answered.way, Suggestion)
         if not answered.way.missing:
             short = [n.label.lower() for n in answered.needs if n.missing]
             tail = f" Still missing: {', '.join(short)}." if short else ""

@@ -21,7 +21,7 @@ from verve.app.tasks import Tasks
 from verve.app.widgets.labels import caption
 from verve.app.widgets.sockets import SocketStrip
 from verve.app.widgets.table import Table
-from verve.core.connections import Choice, WayIn
+from verve.core.connections import Choice, Suggestion
 from verve.core.errors import VerveError
 from verve.core.session import fix_line, write_atomically
 from verve.core.sheets import (
@@ -121,7 +121,7 @@ class PatchPage(QWidget):
         tasks.busy_changed.connect(self._show_busy)
         self._show_busy()
 
-    def show_way(self, way: WayIn) -> None:
+    def show_way(self, way: Suggestion) -> None:
         """Remember why each line goes its way."""
         self._choices = {choice.signal.name: choice for choice in way.choices}
         self.refresh()

@@ -25,7 +25,7 @@ from verve.core.patch import StageText, stage_texts
 from verve.core.session import remove_line, rename_line
 
 if TYPE_CHECKING:
-    from verve.core.connections import WayIn
+    from verve.core.connections import Suggestion
 
 
 class PatchView(QWidget):
@@ -145,7 +145,7 @@ class PatchView(QWidget):
             position += not stage.is_cable
             row.show_stage(position, stage)
 
-    def show_way(self, way: WayIn) -> None:
+    def show_way(self, way: Suggestion) -> None:
         """Turn to the whole page, with the reasons of a way that was just found."""
         self.tabs.setCurrentIndex(1)
         self.page.show_way(way)

@@ -25,7 +25,7 @@ from verve.app.widgets.labels import Elided, caption, card, heading
 from verve.app.widgets.pictures import NoisePicture, ResponsePicture
 from verve.core.gain import TARGETS
 from verve.core.kind import Control, control_text
-from verve.core.session import School, set_line_school, set_own_aim, set_school
+from verve.core.session import LevelTarget, set_level_target, set_line_level_target, set_own_aim
 
 _PICTURES = ("Corridor", "Bass and treble", "Noise", "All lines")
 
@@ -120,7 +120,7 @@ class StageView(QWidget):
     def refresh(self) -> None:
         """Draw the document as it is now."""
         assessment, item = self._document.assessment, self._document.line
-        school: School = assessment.session.setup.school
+        school: LevelTarget = assessment.session.setup.school
         self.school.setCurrentIndex(self.school.findData(school))
         own = None if item is None else item.line.school
         self.line_school.setCurrentIndex(max(0, self.line_school.findData(own)))
@@ -194,9 +194,9 @@ class StageView(QWidget):
             self._document.ask(f"bass and treble of {item.line.name}", item.response_facts())
 
     def _choose_school(self, index: int) -> None:
-        school: School = self.school.itemData(index)
+        school: LevelTarget = self.school.itemData(index)
         if school != "own":
-            self._document.edit("the aim", lambda session: set_school(session, school))
+            self._document.edit("the aim", lambda session: set_level_target(session, school))
             return
         now = self._document.session.setup.own_aim_dbfs
         aim, is_given = QInputDialog.getDouble(
@@ -213,5 +213,5 @@ class StageView(QWidget):
             line_id, school = item.line.id, self.line_school.itemData(index)
             self._document.edit(
                 f"the aim of {item.line.name}",
-                lambda session: set_line_school(session, line_id, school),
+                lambda session: set_line_level_target(session, line_id, school),
             )

@@ -1,0 +1,93 @@
+"""Goes through the window as a user does, and tells the longest event: lowest of three rounds."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parents[1]))
+
+from big_session import big_session
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication
+from tests.app.watch import WatchedApplication
+
+from verve.app._run import make_application
+from verve.app.settings import Settings
+from verve.app.window import MainWindow
+from verve.core.findings import STEPS
+
+_ROUNDS = 3
+
+
+def _while_open(act: Callable[[], None]) -> None:
+    """Close what opens next, once it has been worked out."""
+
+    def close() -> None:
+        dialog = QApplication.activeModalWidget()
+        if dialog is None:
+            return
+        if not getattr(dialog, "is_ready", True):
+            QTimer.singleShot(20, close)
+            return
+        dialog.close()
+
+    QTimer.singleShot(20, close)
+    act()
+
+
+def actions(window: MainWindow) -> list[tuple[str, Callable[[], object]]]:
+    """What a user does, each as one event."""
+    found: list[tuple[str, Callable[[], object]]] = [("open 16 signals", lambda: _open(window))]
+    found += [(f"go to {step}", lambda step=step: window.go(step)) for step in STEPS]  # type: ignore[misc]
+    found += [
+        ("next thing", lambda: window._do_next(window.document.assessment.next)),
+        ("undo", window.document.undo),
+        ("set all gains", lambda: _while_open(window.beside.settle)),
+        ("another input", lambda: _while_open(window.beside.move_line)),
+        ("replace", lambda: _while_open(lambda: window.beside.exchange("interface_0"))),
+        ("patch on paper", lambda: window.patch.page.put_on_paper(Path.home() / "patch.pdf")),
+    ]
+    return found
+
+
+def _open(window: MainWindow) -> None:
+    with window.one_refresh():
+        window.document.replace(big_session(16), None, is_saved=True)
+        window.go("stage")
+
+
+def main() -> None:
+    """Print the longest event with what caused it."""
+    application = WatchedApplication(sys.argv[:1])
+    make_application()
+    longest: dict[str, float] = {}
+    with tempfile.TemporaryDirectory() as folder:
+        window = MainWindow(Settings(Path(folder)), is_paced=False)
+        window.resize(1280, 800)
+        window.show_demo()
+        window.show()
+        application.processEvents()
+        for round_number in range(_ROUNDS + 1):
+            for name, act in actions(window):
+                application.longest_ms = 0.0
+                QTimer.singleShot(0, act)
+                for _ in range(20):
+                    application.processEvents()
+                window.tasks.wait()
+                application.processEvents()
+                if round_number:
+                    # The first time loads modules; a slow moment of the machine is none of a round's.
+                    longest[name] = min(longest.get(name, 1e9), application.longest_ms)
+        window.document.replace(window.document.session, None, is_saved=True)
+        window.close()
+    if "-v" in sys.argv:
+        print(*(f"{key}: {ms:.1f}" for key, ms in longest.items()), sep="\n", file=sys.stderr)
+    name = max(longest, key=longest.__getitem__)
+    print(f"{name}|{longest[name]:.2f}")
+
+
+if __name__ == "__main__":
+    main()
