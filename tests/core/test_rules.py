@@ -795,3 +795,12 @@ def test_there_are_at_least_twelve_rules_and_all_are_tried_here(demo: Session) -
 def test_figures_of_a_microphone_that_cannot_be_are_refused() -> None:
     with pytest.raises(ValueError, match="sensitivity_mv_per_pa"):
         MicrophoneFigures(principle="ribbon", sensitivity_mv_per_pa=0.0, output_impedance_ohm=150.0)
+
+
+def test_a_circle_is_told_and_pulling_its_cable_mends_it() -> None:
+    from tests.core.network.test_meeting import circle
+
+    session = circle(0.0)
+    only(session, "feedback", "line_keys")
+    links = tuple(x for x in session.setup.links if x.end != "desk:in.2")
+    assert not findings_of(assess(with_setup(session, links=links)), "feedback")

@@ -202,7 +202,7 @@ class Assessment:
 def _all_findings(session: Session, network: Network, engine: Engine) -> tuple[Finding, ...]:
     setup, states = session.setup, network.lines
     found = power.findings([state.route for state in states])
-    found += patch.findings(states)
+    found += patch.feedback(network) + patch.findings(states, network.circling)
     # A line that something keeps silent or ends before the recorder has no level to judge yet.
     broken = {f.line for f in found if f.severity == "stop" and f.rule != "phantom_missing"}
     broken |= {f.line for f in found if f.rule in {"pickup_loaded", "wrong_mode"}}

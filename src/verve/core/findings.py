@@ -80,6 +80,7 @@ RULES: Mapping[str, Rule] = {
     for rule in (
         # ── patch ──
         _rule("not_connected", "line", "patch", "stop"),
+        _rule("feedback", "line", "patch", "stop"),
         _rule("pickup_loaded", "line", "patch", "mend", promise="gone"),
         _rule("wrong_mode", "line", "patch", "mend", promise="gone"),
         _rule("volume_down", "line", "patch", "stop", "mend", promise="gone"),

@@ -159,3 +159,44 @@ def test_a_cable_through_the_air_is_no_cable(demo: Session) -> None:
     wrong = demo.model_copy(update={"setup": demo.setup.model_copy(update={"links": links})})
     found = [item.state.peak_dbfs for item in assess(wrong).lines]
     assert found == [item.state.peak_dbfs for item in assess(demo).lines]
+
+
+# ── circles ───────────────────────────────────────────────────────────────────────────────────
+def circle(pan: float) -> Session:
+    """A keyboard through a mixer whose right output comes back into its second channel; a line beside it."""
+    return wired(
+        {"keys": "keyboard_output", "other": "synth_output"},
+        {"desk": "small_mixer", "io": "interface_eight"},
+        [
+            "keys:out > desk:in.1",
+            "desk:main.left > io:in.1",
+            "desk:main.right > desk:in.2",
+            "other:out > io:in.5",
+        ],
+        settings={
+            "desk:in.1": {"pan": 0.0},
+            "desk:in.2": {"pan": pan},
+            "io:in.1": {"mode": "line"},
+            "io:in.5": {"mode": "line"},
+        },
+    )
+
+
+def test_what_goes_round_in_a_circle_is_told_and_not_computed() -> None:
+    assessment = assess(circle(0.0))
+    item = assessment.line("line_keys")
+    assert item is not None
+    assert item.state.levels is None
+    (told,) = item.findings
+    assert told.rule == "feedback"
+    assert told.severity == "stop"
+    assert "Desk" in told.title
+    assert told.caution
+    beside = assessment.line("line_other")
+    assert beside is not None
+    assert beside.state.levels is not None
+    assert "feedback" not in {f.rule for f in beside.findings}
+
+
+def test_a_channel_that_is_kept_off_its_own_output_closes_no_circle() -> None:
+    assert "feedback" not in {f.rule for f in assess(circle(-1.0)).findings}

@@ -34,7 +34,7 @@ class Graph:
     before: dict[NodeKey, list[NodeKey]] = field(default_factory=dict)
     colours: dict[NodeKey, Colour] = field(default_factory=dict)
     passages: dict[NodeKey, RouteStep] = field(default_factory=dict)
-    circles: list[tuple[NodeKey, NodeKey]] = field(default_factory=list)
+    circles: list[tuple[NodeKey, ...]] = field(default_factory=list)
 
     def add(self, part: Part) -> NodeKey:
         """Put a place in, unless it is there."""
@@ -51,11 +51,22 @@ class Graph:
             self.following[start].append(end)
             self.before[end].append(start)
 
-    def cut(self, start: NodeKey, end: NodeKey) -> None:
-        """Take a connection out: one that closes a circle."""
+    def cut(self, start: NodeKey, end: NodeKey, circle: tuple[NodeKey, ...]) -> None:
+        """Take a connection out: one that closes a circle, whose places are kept."""
         self.following[start].remove(end)
         self.before[end].remove(start)
-        self.circles.append((start, end))
+        self.circles.append(circle)
+
+    def reached(self) -> frozenset[NodeKey]:
+        """Places on a circle, and all that hear one: what is there depends on what comes back."""
+        waiting = [key for circle in self.circles for key in circle]
+        found: set[NodeKey] = set()
+        while waiting:
+            key = waiting.pop()
+            if key not in found:
+                found.add(key)
+                waiting += self.following[key]
+        return frozenset(found)
 
     def components(self) -> list[list[NodeKey]]:
         """Places that hang together where signals meet or split; where none do, a line is alone."""
@@ -191,7 +202,8 @@ def _cut_circles(graph: Graph) -> None:
                 continue
             following = left.pop(0)
             if following in grey:
-                graph.cut(key, following)
+                places = [place for place, _ in path]
+                graph.cut(key, following, tuple(places[places.index(following) :]))
             elif following in white:
                 white.discard(following)
                 grey.add(following)

@@ -98,11 +98,15 @@ class LineState:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Network:
-    """A setup, computed: its lines, its buses, and what goes round in circles."""
+    """A setup, computed: its lines, its buses, and what goes round in circles.
+
+    `circles` are the places of each; `circling` are the lines that are on one or hear one.
+    """
 
     lines: tuple[LineState, ...]
     buses: tuple[BusLevel, ...]
-    circles: tuple[tuple[NodeKey, NodeKey], ...] = ()
+    circles: tuple[tuple[NodeKey, ...], ...] = ()
+    circling: frozenset[str] = frozenset()
 
     def line(self, line_id: str) -> LineState | None:
         """One line by its id."""
@@ -134,7 +138,8 @@ def network_of(setup: Setup, engine: Engine | None = None) -> Network:
     graph = graph_of(setup, topology, engine)
     groups = graph.components()
     group_of = {key: number for number, group in enumerate(groups) for key in group}
-    circling = {key for pair in graph.circles for key in pair}
+    circling = graph.reached()
+    unsettled: set[str] = set()
     composed: dict[int, Composed] = {}
     states: list[LineState | None] = []
     plain: list[tuple[int, StagedLine]] = []
@@ -146,7 +151,8 @@ def network_of(setup: Setup, engine: Engine | None = None) -> Network:
         if staged is None:
             states.append(table.get(parts, lambda route=route: _uncomputed(route)))  # type: ignore[misc]
             continue
-        if any(part.key in circling for part in staged.parts):
+        if circling and any(part.key in circling for part in staged.parts):
+            unsettled.add(route.line.id)
             states.append(_uncomputed(route))
             continue
         at = group_of.get(staged.parts[0].key)
@@ -170,7 +176,12 @@ def network_of(setup: Setup, engine: Engine | None = None) -> Network:
         )
     lines = tuple(state for state in states if state is not None)
     buses = _buses(setup, graph, group_of, groups, composed, lines, engine)
-    return Network(lines=lines, buses=buses, circles=tuple(graph.circles))
+    return Network(
+        lines=lines,
+        buses=buses,
+        circles=tuple(graph.circles),
+        circling=frozenset(unsettled),
+    )
 
 
 def _staged(route: Route, setup: Setup, engine: Engine) -> StagedLine | None:

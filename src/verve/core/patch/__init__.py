@@ -1,6 +1,6 @@
 """What is connected to what: what can be wrong with it, and every stage in words."""
 
-from verve.core.patch._findings import arriving_level, findings
+from verve.core.patch._findings import arriving_level, feedback, findings
 from verve.core.patch._texts import StageText, cable_text, stage_texts
 from verve.core.patch._tracks import Track, tracks_of
 
@@ -9,6 +9,7 @@ __all__ = [
     "Track",
     "arriving_level",
     "cable_text",
+    "feedback",
     "findings",
     "stage_texts",
     "tracks_of",

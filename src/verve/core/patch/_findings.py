@@ -9,10 +9,10 @@ import numpy as np
 
 from verve.core.findings import Finding, Remedy
 from verve.core.kind import Control, Level, Mode, ModeFigures
-from verve.core.network import LineState, devices_in_need
+from verve.core.network import LineState, Network, devices_in_need
 from verve.core.session import Change, source_controls
 from verve.core.units import db_to_ratio
-from verve.core.words import Fact, article, ohm_text
+from verve.core.words import Fact, article, listed, ohm_text
 
 _HIGH_IMPEDANCE_OHM = 300_000.0
 _FULL = 0.98
@@ -348,11 +348,43 @@ def _of_line(state: LineState) -> tuple[Finding, ...]:
     return tuple(finding for finding in maybe if finding is not None)
 
 
-def findings(states: Sequence[LineState]) -> list[Finding]:
-    """Everything about connections and switches."""
+def _circle(state: LineState, names: Sequence[str]) -> Finding:
+    """A signal that comes back to where it came from: what it becomes is nobody's to say."""
+    through = listed(names)
+    return Finding(
+        rule="feedback",
+        severity="stop",
+        line=state.line.id,
+        title=f"{state.line.name} goes round in a circle through {through}",
+        brief="goes round in a circle",
+        cost="What comes back is added again and again: it can howl at full level, and no level of it "
+        "can be computed.",
+        to_do=f"Pull the cable that leads back into {through}, or keep that channel off the output it "
+        "comes from.",
+        caution="Monitors and headphones all the way down first: feedback comes at once and at full level.",
+    )
+
+
+def feedback(network: Network) -> list[Finding]:
+    """Lines that are on a circle, or hear one."""
+    if not network.circling:
+        return []
+    owners = {owner for circle in network.circles for owner, _ in circle}
+    found = []
+    for state in network.lines:
+        if state.line.id in network.circling:
+            steps = [step for other in network.lines for step in other.route.hops]
+            names = dict.fromkeys(step.name for step in steps if step.owner in owners)
+            found.append(_circle(state, tuple(names)))
+    return found
+
+
+def findings(states: Sequence[LineState], circling: frozenset[str] = frozenset()) -> list[Finding]:
+    """Everything about connections and switches; lines that go round in circles are told of by `feedback`."""
     found = [
         finding
         for state in states
+        if state.line.id not in circling
         for finding in state.once("patch", lambda state=state: _of_line(state))  # type: ignore[misc]
     ]
     whole = [s for s in states if s.route.is_complete]
