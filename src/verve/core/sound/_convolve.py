@@ -76,7 +76,8 @@ class _UniformBank:
     def __call__(self, block: FloatArray) -> FloatArray:
         """The next block of every row."""
         window = np.concatenate([self._before, block], axis=1)
-        self._before = block
+        # A piece of the window, not the block: whoever gave that may write into it.
+        self._before = window[:, self.block_frames :]
         spectrum = np.fft.rfft(window, axis=1)
         if self._parts == 1:
             mixed = spectrum * self._filters[:, 0]

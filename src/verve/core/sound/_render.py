@@ -88,6 +88,27 @@ class PlayerKey:
     octave_bands_db: tuple[float, ...]
 
 
+_Rows = slice | list[int]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Stage:
+    """Rows of one level: those that are played into, those that others feed, and their filters."""
+
+    played: _Rows
+    players: _Rows
+    fed: list[tuple[int, list[int]]]
+    banks: list[tuple[_Rows, ConvolverBank, FloatArray]]
+
+
+def _rows(numbers: list[int]) -> _Rows:
+    """Neighbouring rows are a stretch: taking them copies nothing."""
+    first = numbers[0] if numbers else 0
+    if numbers == list(range(first, first + len(numbers))):
+        return slice(first, first + len(numbers))
+    return numbers
+
+
 class Renderer:
     """Lines at work: blocks of all performances in, blocks as the recorder would hold them out.
 
@@ -117,6 +138,7 @@ class Renderer:
         self._plan = self._stages()
         self._noise = self._noise_loops()
         self._at = 0
+        self._ends = _rows([one.row for one in self._inputs])
         self._full_scale = np.array([[i.full_scale_v] for i in self._inputs])
         self._steps = np.array([[float(2 ** (i.bits - 1))] for i in self._inputs])
         self._dither = [
@@ -203,8 +225,8 @@ class Renderer:
         known[number] = len(self._rows) - 1
         return known[number]
 
-    def _stages(self) -> list[list[tuple[list[int], ConvolverBank, FloatArray]]]:
-        """By level, banks of filters for the rows that have so many points, with their limits."""
+    def _stages(self) -> list[_Stage]:
+        """By level, who plays into which row, and banks of filters for the rows that have so many points."""
         plan = []
         for level in range(1 + max((row.level for row in self._rows), default=0)):
             numbers = [n for n, r in enumerate(self._rows) if r.level == level and not r.is_silent]
@@ -215,8 +237,21 @@ class Renderer:
                 taps = np.stack([self._taps(self._rows[n].points, at) for n in having])
                 limits = np.array([[self._rows[n].points[at].limit_peak] for n in having])
                 banks.append((having, ConvolverBank(taps, self.block_frames), limits))
-            plan.append(banks)
+            played = [n for n in numbers if self._rows[n].player is not None]
+            plan.append(
+                _Stage(
+                    played=_rows(played),
+                    players=_rows([self._player_of(n) for n in played]),
+                    fed=[(n, self._rows[n].fed_by) for n in numbers if self._rows[n].fed_by],
+                    banks=[(_rows(having), bank, limits) for having, bank, limits in banks],
+                )
+            )
         return plan
+
+    def _player_of(self, number: int) -> int:
+        player = self._rows[number].player
+        assert player is not None
+        return self._player_at[player]
 
     def _taps(self, points: Sequence[_Point], at: int) -> FloatArray:
         transfer = points[at].transfer
@@ -272,21 +307,26 @@ class Renderer:
         """
         frames = performances.shape[1]
         signals = np.zeros((len(self._rows), frames))
-        for level, banks in enumerate(self._plan):
-            for number, row in enumerate(self._rows):
-                if row.level != level or row.is_silent:
-                    continue
-                if row.player is not None:
-                    signals[number] = performances[self._player_at[row.player]]
-                for other in row.fed_by:
+        for stage in self._plan:
+            signals[stage.played] = performances[stage.players]
+            for number, fed_by in stage.fed:
+                for other in fed_by:
                     signals[number] += signals[other]
-            for having, bank, limits in banks:
-                signals[having] = np.clip(bank(signals[having]), -limits, limits)
-        ends = signals[[one.row for one in self._inputs]] / self._full_scale
-        noisy = ends + self._noise_block(frames)
+            for having, bank, limits in stage.banks:
+                made = bank(signals[having])
+                np.minimum(made, limits, out=made)
+                np.maximum(made, -limits, out=made)
+                signals[having] = made
         steps = self._steps
-        dithered = noisy * steps + self._dither_block(frames)
-        return np.asarray(np.clip(np.round(dithered), -steps, steps - 1.0) / steps)
+        samples = signals[self._ends]
+        samples *= steps / self._full_scale
+        samples += self._noise_block(frames) * steps
+        samples += self._dither_block(frames)
+        np.rint(samples, out=samples)
+        np.minimum(samples, steps - 1.0, out=samples)
+        np.maximum(samples, -steps, out=samples)
+        samples /= steps
+        return samples
 
     def _noise_block(self, frames: int) -> FloatArray:
         size = self._noise.shape[1]
