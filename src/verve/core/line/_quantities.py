@@ -47,6 +47,9 @@ class Solved(Protocol):
     def junctions(self) -> Sequence[Junction | None]:
         """The wire behind each stage; None behind a sound."""
 
+    def junction(self, index: int) -> Junction | None:
+        """One of them."""
+
     @property
     def end_noise_v2_per_hz(self) -> FloatArray:
         """Noise at the end by the stage it comes from."""
@@ -82,7 +85,7 @@ class Reading:
     # ── levels ────────────────────────────────────────────────────────────────────────────────
     def junction(self, at: int) -> Junction:
         """raises: InputError behind a sound, where there is no wire yet."""
-        found = self.solution.junctions[at]
+        found = self.solution.junction(at)
         if found is None:
             raise InputError(f"at {at}", "has no junction, a sound is not a voltage")
         return found

@@ -63,18 +63,20 @@ class Solution:
     @property
     def junctions(self) -> tuple[Junction | None, ...]:
         """Cut out of the batch when somebody asks: most lines are only asked for their levels."""
+        return tuple(self.junction(at) for at in range(len(self.stages)))
+
+    def junction(self, index: int) -> Junction | None:
+        """The wire behind one stage; None behind a sound."""
         batch, row = self.batch, self.row
-        return tuple(
-            None
-            if at < 0
-            else Junction(
-                open_v_rms=batch.open_v_rms[at, row],
-                v_rms=batch.v_rms[at, row],
-                source_impedance_ohm=batch.source_impedance_ohm[at, row],
-                load_admittance_s=batch.load_admittance_s[at, row],
-                noise_v2_per_hz=batch.noise_v2_per_hz[at, row],
-            )
-            for at in batch.last_step[row][: len(self.stages)]
+        at = batch.last_step[row][index]
+        if at < 0:
+            return None
+        return Junction(
+            open_v_rms=batch.open_v_rms[at, row],
+            v_rms=batch.v_rms[at, row],
+            source_impedance_ohm=batch.source_impedance_ohm[at, row],
+            load_admittance_s=batch.load_admittance_s[at, row],
+            noise_v2_per_hz=batch.noise_v2_per_hz[at, row],
         )
 
 

@@ -36,6 +36,10 @@ class PathSolution:
     junctions: tuple[Junction | None, ...]
     end_noise_v2_per_hz: FloatArray
 
+    def junction(self, index: int) -> Junction | None:
+        """The wire behind one stage; None behind a sound."""
+        return self.junctions[index]
+
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Read:
