@@ -369,6 +369,10 @@ def test_the_computer_is_asked_and_judged(qtbot: QtBot, brief: MainWindow) -> No
         for r in range(page.table.rowCount())
     }
     assert rows["Memory"] == "no"
+    for typed, value in (("15.625", 15.625), ("15,625", 15.625), ("1,024.5", 1024.5), ("4", 4.0)):
+        page.fields["memory_gb"].setText(typed)
+        page.fields["memory_gb"].editingFinished.emit()
+        assert brief.document.session.computer.memory_gb == value
     page.fields["memory_gb"].setText("lots")
     page.fields["memory_gb"].editingFinished.emit()
     assert brief.document.session.computer.memory_gb == 4.0

@@ -14,6 +14,7 @@ from verve.core.connections import Suggestion, suggest_connections
 from verve.core.demo import demo_session
 from verve.core.engine import Engine
 from verve.core.gain import TARGETS, all_changes, optimum, settled
+from verve.core.needs import microphone_rows
 from verve.core.session import (
     Change,
     Session,
@@ -161,3 +162,16 @@ def test_numbers_of_ones_own_are_the_aim_of_a_routing_too(aim: float) -> None:
         if item.line.id in best and item.state.peak_dbfs is not None:
             assert item.state.peak_dbfs == pytest.approx(best[item.line.id], abs=0.51)
     assert max(reached) <= aim + 0.51
+
+
+def test_numbers_of_ones_own_are_the_aim_of_which_microphone_too() -> None:
+    part = next(p for p in DEMO.brief.parts if p.sound is not None)
+    quiet, loud = (
+        {row.name: row.headroom_db for row in microphone_rows(set_own_aim(DEMO, aim), part)}
+        for aim in (-25.0, -10.0)
+    )
+    assert quiet.keys() == loud.keys()
+    # A lower aim wants less gain: room grows somewhere, and is lost nowhere.
+    grown = [quiet[name] - loud[name] for name in quiet]
+    assert max(grown) > 5.0
+    assert min(grown) > -0.01
