@@ -119,6 +119,35 @@ def test_noise_of_a_second_mixers_other_channels_is_heard(in_series: Session) ->
     assert noise(in_series, "line_other") == pytest.approx(noise(in_series, "line_keys"), abs=1e-6)
 
 
+def test_what_is_recorded_behind_two_mixers_has_the_noise_that_was_computed(
+    in_series: Session, tmp_path: Path
+) -> None:
+    for line_id in ("line_keys", "line_other"):
+        found = recorded(in_series, line_id, tmp_path / line_id).noise_dbfs_a
+        assert found.measured == pytest.approx(found.predicted, abs=0.7)
+
+
+def test_one_signal_split_to_two_channels_of_one_bus_adds_as_itself_and_its_noise_too(
+    tmp_path: Path,
+) -> None:
+    """Both ways of one source are one signal: twice the voltage, and its own noise likewise."""
+
+    def split(two: float) -> Session:
+        side = {"pan": -1.0, "gain_db": 0.0, "fader_db": 0.0}
+        return wired(
+            {"keys": "keyboard_output"},
+            {"desk": "small_mixer", "io": "interface_two"},
+            ["keys:out > desk:in.1", "keys:out > desk:in.2", "desk:main.left > io:in.1"],
+            settings={**LINE_IN, "desk:in.1": side, "desk:in.2": {**side, "fader_db": two}},
+        )
+
+    both, one = split(0.0), split(-60.0)
+    assert peak(both, "line_keys") - peak(one, "line_keys") == pytest.approx(6.02, abs=0.05)
+    track = recorded(both, "line_keys", tmp_path / "both")
+    assert track.peak_dbfs.measured == pytest.approx(peak(both, "line_keys"), abs=0.3)
+    assert track.noise_dbfs_a.measured == pytest.approx(track.noise_dbfs_a.predicted, abs=0.7)
+
+
 def test_a_signal_passes_two_mixers_as_if_they_were_two_boxes(in_series: Session) -> None:
     louder = put(in_series, "second", "in.1", "gain_db", 3.0)
     softer = put(in_series, "second", "in.1", "gain_db", 1.0)
