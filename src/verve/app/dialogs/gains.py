@@ -57,6 +57,7 @@ class SettleDialog(QDialog):
             frame, column = card()
             column.addWidget(small_heading(words))
             corridor.setEnabled(False)
+            corridor.empty_words = "…"
             corridor.setMaximumHeight(270)
             column.addWidget(corridor, 1)
             pictures.addWidget(frame, 1)

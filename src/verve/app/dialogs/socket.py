@@ -67,6 +67,7 @@ class SocketDialog(QDialog):
         self.corridor, self.response = Corridor(), ResponsePicture()
         # Only to be looked at: nothing is set before the socket is taken.
         self.corridor.setEnabled(False)
+        self.corridor.empty_words = self.response.empty_words = "…"
         pictures.addWidget(self.corridor, 1)
         pictures.addWidget(self.response, 1)
         layout.addLayout(pictures, 3)

@@ -57,6 +57,7 @@ class Corridor(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
+        self.empty_words = "Choose a line on the left, or add one."
         self._item: LineAssessment | None = None
         self._shape: Shape | None = None
         self._scale = (-140.0, 30.0)
@@ -285,7 +286,7 @@ class Corridor(QWidget):
     def _paint_empty(self, painter: QPainter) -> None:
         painter.setPen(QColor(theme.colours().muted))
         painter.setFont(theme.words(11.5))
-        text = "Choose a line on the left, or add one."
+        text = self.empty_words
         if self._item is not None:
             text = f"{self._item.line.name} cannot be computed yet: {self._item.verdict}."
         painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, text)

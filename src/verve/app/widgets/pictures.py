@@ -80,6 +80,7 @@ class ResponsePicture(_Picture):
 
     def __init__(self) -> None:
         super().__init__()
+        self.empty_words = "This line has no response to draw yet."
         self.setAccessibleName("Bass and treble of the selected line")
         self.setToolTip(
             "What pickup, cable, filter and input do to bass and treble. Solid: at the recorder. "
@@ -100,7 +101,7 @@ class ResponsePicture(_Picture):
         painter = QPainter(self)
         response = None if self._item is None else self._item.response()
         if self._item is None or response is None:
-            self._say(painter, "This line has no response to draw yet.")
+            self._say(painter, self.empty_words)
             return
         c, area = theme.colours(), self._area()
         colour = c.line(self._item.line.colour)
@@ -121,7 +122,11 @@ class ResponsePicture(_Picture):
         painter.drawPolyline(QPolygonF(points))
         painter.setPen(QColor(c.ink))
         painter.setFont(theme.words(10.0))
-        painter.drawText(QPointF(area.left() + 8, area.top() + 16), response.sentence())
+        painter.drawText(
+            area.adjusted(8, 3, -8, 0),
+            Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap,
+            response.sentence(),
+        )
 
     def _paint_axes(self, painter: QPainter, area: QRectF) -> None:
         c = theme.colours()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from verve.core import patch
@@ -135,6 +136,15 @@ def _edges(state: LineState) -> str:
     return "" if response is None else response.sentence()
 
 
+def _said(parts: Sequence[str]) -> str:
+    """Consequences one after the other; the last is a sentence of its own."""
+    if not parts:
+        return ""
+    *before, edges = parts
+    told = "; ".join(part for part in before if part)
+    return ". ".join(part for part in (capital(told), edges) if part)
+
+
 def socket_options(session: Session, line_id: str) -> tuple[Option, ...]:
     """Free sockets of a line's recorder, each with its consequence, the sound ones first.
 
@@ -190,6 +200,6 @@ def _option(
         port=port,
         mode=mode,
         words=f"{capital(name)}, {mode}",
-        consequence="; ".join(part for part in parts if part) or "as it is now",
+        consequence=_said(parts) or "as it is now",
         is_sound=is_sound,
     )

@@ -77,7 +77,7 @@ class KitPage(QWidget):
         self.empty.setVisible(not kit)
         rows = []
         for item in kit:
-            kind = "cable" if item.cable is not None else "accessory"
+            kind = "Cable" if item.cable is not None else "Accessory"
             if item.device is not None:
                 kind = item.device.title
             rows.append((item.name, str(item.quantity), kind, _STATUS[item.status]))
