@@ -15,13 +15,14 @@ from verve.core.connections._find import (
 from verve.core.connections._signals import Signal, distance_of, signals_of
 from verve.core.connections._solve import Answer, Problem, cost_of, flaw_weight, kind_of, solve
 from verve.core.connections._stock import Box, Sockets, Stock, sockets_of, stock_of
-from verve.core.connections._ways import Rated, Way, connections_of, rate
+from verve.core.connections._ways import Connection, Rated, connections_of, rate
 
 __all__ = [
     "Alternative",
     "Answer",
     "Box",
     "Choice",
+    "Connection",
     "Missing",
     "NoSuggestion",
     "Picked",
@@ -32,7 +33,6 @@ __all__ = [
     "Sockets",
     "Stock",
     "Suggestion",
-    "Way",
     "build",
     "buyable",
     "connections_of",

@@ -231,8 +231,8 @@ class _Builder:
 
     def _line(self, signal: Signal, first_link: str) -> None:
         colours = {line.colour for line in self.site.lines}
-        pair = f"{signal.part.id}_pair" if signal.twin is not None else None
-        twin = next((x for x in self.site.lines if pair is not None and x.pair == pair), None)
+        pair = f"{signal.part.id}_pair" if signal.partner is not None else None
+        partner = next((x for x in self.site.lines if pair is not None and x.pair == pair), None)
         colour = next((c for c in range(_COLOURS) if c not in colours), len(colours) % _COLOURS)
         names = {line.name for line in self.site.lines}
         self.site.lines.append(
@@ -240,7 +240,7 @@ class _Builder:
                 id=self._id(f"{signal.name} line"),
                 name=free_name(signal.name, names),
                 first_link=first_link,
-                colour=twin.colour if twin is not None else colour,
+                colour=partner.colour if partner is not None else colour,
                 pair=pair,
             )
         )

@@ -11,7 +11,7 @@ from verve.core.connections._cables import Picked
 from verve.core.connections._signals import Signal, signals_of
 from verve.core.connections._solve import Answer, Problem, kind_of, solve
 from verve.core.connections._stock import Stock, stock_of
-from verve.core.connections._ways import Progress, Rated, Way, connections_of, rate
+from verve.core.connections._ways import Connection, Progress, Rated, connections_of, rate
 from verve.core.session import Brief, KitItem, Pass, Session, Setup, routes
 
 BUYABLE = (
@@ -110,8 +110,8 @@ def problem_of(
         [item for item in session.kit if _has_sockets(item, least)],
         [item for item in extra if _has_sockets(item, least)],
     )
-    ways: list[Way] = []
-    owners: list[tuple[str, int, Way]] = []
+    ways: list[Connection] = []
+    owners: list[tuple[str, int, Connection]] = []
     known: dict[tuple[object, ...], int] = {}
     # Both sides of a pair are one calculation, as are equal parts at one place.
     first_of: dict[tuple[object, ...], str] = {}
@@ -298,7 +298,7 @@ def _blocked(problem: Problem, answer: Answer, signal: Signal, rated: Rated) -> 
             return f"{box.name} is with {', '.join(users)}" if users else f"no {box.name} is there"
     if left.get(way.sockets.id, 0) < 1:
         return f"no such {way.mode} input is free"
-    if signal.twin is not None:
+    if signal.partner is not None:
         return "both sides of a pair are taken alike"
     if way.sockets.switch:
         return f"its phantom switch is shared ({way.sockets.switch})"

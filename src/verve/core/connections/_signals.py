@@ -14,7 +14,7 @@ CLOSE_M, USUAL_M = 0.12, 0.3
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Signal:
-    """One signal of a part: in the air or out of a plug. `twin` names its other side, if it has one."""
+    """One signal of a part: in the air or out of a plug. `partner` names its other side, if it has one."""
 
     id: str
     name: str
@@ -22,7 +22,7 @@ class Signal:
     figures: SourceFigures
     is_air: bool
     distance_m: float
-    twin: str | None = None
+    partner: str | None = None
     side: str = ""
 
 
@@ -47,7 +47,7 @@ def signals_of(parts: Sequence[Part]) -> tuple[Signal, ...]:
         else:
             sides = [("", part.sound if part.capture == "microphone" else part.plug)]
         ids = [f"{part.id}.{side}" if side else part.id for side, _ in sides]
-        are_twins = part.capture in {"pair", "stereo"}
+        are_partners = part.capture in {"pair", "stereo"}
         for index, (side, figures) in enumerate(sides):
             assert figures is not None
             found.append(
@@ -58,7 +58,7 @@ def signals_of(parts: Sequence[Part]) -> tuple[Signal, ...]:
                     figures=figures,
                     is_air=figures.is_acoustic,
                     distance_m=distance_of(part),
-                    twin=ids[1 - index] if are_twins else None,
+                    partner=ids[1 - index] if are_partners else None,
                     side=side,
                 )
             )

@@ -230,13 +230,13 @@ def kind_of(rated: Rated) -> tuple[object, ...]:
 def _twin_rows(problem: Problem, columns: Sequence[Rated], rows: _Rows) -> None:
     done: set[str] = set()
     for signal in problem.signals:
-        twin = signal.twin
-        if twin is None or twin not in problem.ways or signal.id in done:
+        partner = signal.partner
+        if partner is None or partner not in problem.ways or signal.id in done:
             continue
-        done |= {signal.id, twin}
+        done |= {signal.id, partner}
         by_kind: dict[tuple[object, ...], dict[int, float]] = {}
         for at, rated in enumerate(columns):
-            if rated.way.signal.id in {signal.id, twin}:
+            if rated.way.signal.id in {signal.id, partner}:
                 sign = 1.0 if rated.way.signal.id == signal.id else -1.0
                 by_kind.setdefault(kind_of(rated), {})[at] = sign
         for row in by_kind.values():

@@ -52,7 +52,7 @@ _UNBALANCED = CableFigures(
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Way:
+class Connection:
     """A signal through boxes into a kind of socket, in a mode; `power` is what 48 V does to it there."""
 
     signal: Signal
@@ -88,7 +88,7 @@ class Rated:
     least room at any ceiling before the recorder, None where there is none
     """
 
-    way: Way
+    way: Connection
     snr_db: float
     headroom_db: float
     flaws: int
@@ -138,7 +138,7 @@ def _power(boxes: Sequence[Box], mode: Mode) -> tuple[PhantomNeed, float]:
     return figures.phantom_need(), figures.drawn_ma()
 
 
-def connections_of(signal: Signal, stock: Stock) -> Iterator[Way]:
+def connections_of(signal: Signal, stock: Stock) -> Iterator[Connection]:
     """Every way that is not forbidden from the outset."""
     options = _microphone_ways(signal, stock) if signal.is_air else _plug_ways(signal, stock)
     recorders = {box.id: box for box in stock.recorders}
@@ -149,7 +149,7 @@ def connections_of(signal: Signal, stock: Stock) -> Iterator[Way]:
                 continue
             if power == "needs" and not sockets.has_phantom:
                 continue
-            yield Way(
+            yield Connection(
                 signal=signal,
                 boxes=boxes,
                 sockets=sockets,
@@ -161,7 +161,7 @@ def connections_of(signal: Signal, stock: Stock) -> Iterator[Way]:
     if signal.is_air and signal.part.principle in {None, "condenser"}:
         for sockets in stock.sockets:
             if sockets.has_capsule:
-                yield Way(
+                yield Connection(
                     signal=signal,
                     boxes=(),
                     sockets=sockets,
@@ -172,7 +172,7 @@ def connections_of(signal: Signal, stock: Stock) -> Iterator[Way]:
                 )
 
 
-def _devices(nth: int, way: Way) -> list[tuple[Device, str, str]]:
+def _devices(nth: int, way: Connection) -> list[tuple[Device, str, str]]:
     """The devices of a way in order, each with the port it is entered and left by."""
     found: list[tuple[Device, str, str]] = []
     for place, box in enumerate(way.boxes):
@@ -208,7 +208,7 @@ def _devices(nth: int, way: Way) -> list[tuple[Device, str, str]]:
     return [*found, (recorder, port, "")]
 
 
-def trial_setup(base: Setup, ways: Sequence[Way]) -> Setup:
+def trial_setup(base: Setup, ways: Sequence[Connection]) -> Setup:
     """All ways side by side, each with boxes of its own: one assessment rates them together."""
     sources: list[Source] = []
     devices: list[Device] = []
@@ -269,7 +269,7 @@ def trial_setup(base: Setup, ways: Sequence[Way]) -> Setup:
 
 def rate(
     base: Setup,
-    ways: Sequence[Way],
+    ways: Sequence[Connection],
     progress: Progress | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> list[Rated | None]:
@@ -287,7 +287,7 @@ def rate(
     return found
 
 
-def _rate_chunk(base: Setup, ways: Sequence[Way]) -> list[Rated | None]:
+def _rate_chunk(base: Setup, ways: Sequence[Connection]) -> list[Rated | None]:
     """Ways side by side, the gains of all set by the one who sets gains."""
     session = Session.model_construct(setup=trial_setup(base, ways))
     engine = Engine()
@@ -299,7 +299,7 @@ def _rate_chunk(base: Setup, ways: Sequence[Way]) -> list[Rated | None]:
     ]
 
 
-def _rated(way: Way, state: LineState, best: Optimum | None) -> Rated | None:
+def _rated(way: Connection, state: LineState, best: Optimum | None) -> Rated | None:
     """A way from its line and the best settings of its gains."""
     if best is None or not is_alive(state.route) or _is_harmed(way, state):
         return None
@@ -330,6 +330,6 @@ def _rated(way: Way, state: LineState, best: Optimum | None) -> Rated | None:
     )
 
 
-def _is_harmed(way: Way, state: LineState) -> bool:
+def _is_harmed(way: Connection, state: LineState) -> bool:
     is_on = way.power == "needs"
     return is_on and any(fed.need == "never" for fed in devices_reached(state.route))
