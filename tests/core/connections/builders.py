@@ -84,7 +84,8 @@ def is_allowed(problem: Problem, chosen: Sequence[Rated]) -> bool:
             return False
     kinds = {rated.way.signal.id: kind_of(rated) for rated in chosen}
     return all(
-        signal.twin is None or kinds[signal.id] == kinds[signal.twin] for signal in problem.signals
+        signal.partner is None or kinds[signal.id] == kinds[signal.partner]
+        for signal in problem.signals
     )
 
 

@@ -170,10 +170,10 @@ def link_pairs(states: Sequence[LineState], found: Mapping[str, Settable]) -> di
         first = result[sides[0]]
         for other_id in sides[1:]:
             other = result[other_id]
-            for turn, twin in _matching(first.turns, other.turns):
-                common = _common((turn, twin))
-                if common.size and turn.key != twin.key:
-                    result = _joined(result, turn.key, twin.key, common)
+            for turn, partner in _matching(first.turns, other.turns):
+                common = _common((turn, partner))
+                if common.size and turn.key != partner.key:
+                    result = _joined(result, turn.key, partner.key, common)
             for pad, twin_pad in zip(first.pads, other.pads, strict=False):
                 both = tuple(c for c in pad.choices if c in twin_pad.choices)
                 is_alike = pad.control.name == twin_pad.control.name and bool(both)
