@@ -15,12 +15,14 @@ from tests.conftest import follow, inputs_changed
 from tests.core.connections.builders import ENTRIES
 from tests.core.gain.situations import SITUATIONS, session_of
 from tests.core.gain.test_optimum import coarse, gains_down, line
-from verve.core.assess import LineAssessment, assess
+from verve.core.assess import assess
 from verve.core.catalogue import Chain, ChainLine, add_chain
 from verve.core.certificates import Certificate, certificates
 from verve.core.demo import demo_session
+from verve.core.engine import Engine
 from verve.core.gain import LIMIT_S, MARGIN_DB, all_changes, optimum
 from verve.core.gear import MixerFigures
+from verve.core.network import LineState, network_of
 from verve.core.session import (
     Change,
     KitItem,
@@ -59,9 +61,8 @@ def put_all(session: Session, place: Place) -> Session:
     return apply_changes(session, changes)
 
 
-def room_of(item: LineAssessment, share_db: float) -> float:
+def room_of(state: LineState, share_db: float) -> float:
     """Least room at any stage before the recorder; where other lines join in, less their share."""
-    state = item.state
     assert state.staged is not None
     assert state.levels is not None
     joins = next((i for i, part in enumerate(state.staged.parts) if part.role == "bus"), 99)
@@ -72,6 +73,7 @@ def room_of(item: LineAssessment, share_db: float) -> float:
     )
 
 
+_REMEMBERED = Engine()
 Merit = tuple[tuple[float, ...], tuple[float, ...]]
 
 
@@ -80,14 +82,16 @@ def merit(before: Session, place: Place, lines: Mapping[str, tuple[float, float]
 
     Lines with their aim and bus share; room, above the aim, below it, noise, pads, nearness, moves, turning.
     """
-    session = put_all(before, place)
-    found = assess(session)
+    # All of the physics, without what is said of it: thousands of combinations are tried.
+    found = network_of(put_all(before, place).setup, _REMEMBERED)
     score = [0.0] * 8
     peaks = []
     for line_id, (aim, share_db) in lines.items():
-        item, old = found.line(line_id), line(before, line_id)
+        item, old = found.line(line_id), network_of(before.setup, _REMEMBERED).line(line_id)
         assert item is not None
-        peak, noise = item.state.peak_dbfs, item.noise_dbfs_a
+        assert old is not None
+        assert item.levels is not None
+        peak, noise = item.peak_dbfs, item.levels.noise_dbfs_a
         assert peak is not None
         assert noise is not None
         peaks.append(peak)
