@@ -28,7 +28,7 @@ def performance(
     )
 
 
-@pytest.mark.parametrize("key", ENTRIES.sources)
+@pytest.mark.parametrize("key", ["harp", "snare_drum", "single_coil", "keyboard_output"])
 def test_the_hardest_playing_peaks_at_exactly_one(key: str) -> None:
     assert np.max(np.abs(performance(key))) == pytest.approx(1.0)
 
@@ -68,8 +68,9 @@ def test_the_same_player_plays_the_same_and_another_seed_another() -> None:
 
 
 @pytest.mark.parametrize("key", ENTRIES.sources)
-def test_the_playing_fills_the_octave_bands_of_its_source(key: str) -> None:
+def test_the_playing_peaks_at_one_and_fills_the_octave_bands_of_its_source(key: str) -> None:
     cycle = performance(key, seconds=10.0)
+    assert np.max(np.abs(cycle)) == pytest.approx(1.0)
     power = np.abs(np.fft.rfft(cycle)) ** 2
     hz = np.fft.rfftfreq(len(cycle), 1.0 / RATE_HZ)
     octave = np.clip(np.round(np.log2(np.maximum(hz, 1.0) / 1000.0)).astype(int) + 5, 0, 9)
