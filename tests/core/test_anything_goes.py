@@ -77,7 +77,7 @@ def everything(assessment: Assessment) -> None:
     optimum(session)
 
 
-@settings(max_examples=15)
+@settings(max_examples=30)
 @given(torn())
 def test_a_torn_session_is_assessed_and_asked_everything(session: Session) -> None:
     assessment = assess(session)

@@ -84,7 +84,7 @@ def scope_holds(finding: Finding) -> None:
         assert finding.also_lines
 
 
-@settings(max_examples=15)
+@settings(max_examples=25)
 @given(handled())
 def test_promises_hold_however_a_session_was_left(moves: list[tuple[int, float]]) -> None:
     session = mishandled(moves)
@@ -93,7 +93,7 @@ def test_promises_hold_however_a_session_was_left(moves: list[tuple[int, float]]
         holds(session, finding)
 
 
-@settings(max_examples=6)
+@settings(max_examples=10)
 @given(turns())
 def test_promises_hold_wherever_the_gains_stand(drawn: tuple[str, list[float]]) -> None:
     session = turned(drawn)

@@ -79,7 +79,7 @@ def turned(drawn: tuple[str, list[float]]) -> Session:
     return apply_changes(session, tuple(changes))
 
 
-@settings(max_examples=8)
+@settings(max_examples=15)
 @given(turns())
 def test_setting_all_twice_changes_nothing_and_no_finding_would_set_it_otherwise(
     drawn: tuple[str, list[float]],
@@ -92,7 +92,7 @@ def test_setting_all_twice_changes_nothing_and_no_finding_would_set_it_otherwise
             assert finding.remedy.changes == (), (finding.rule, finding.advice)
 
 
-@settings(max_examples=8)
+@settings(max_examples=15)
 @given(turns(), st.sampled_from(["voice", "harp_left", "baritone_line", "organ_l"]))
 def test_a_remedy_of_gain_sets_what_the_setter_sets(
     drawn: tuple[str, list[float]], line_id: str

@@ -111,11 +111,11 @@ def renderer(session: Session, block_frames: int) -> Renderer:
     return Renderer(lines, rate_hz=RATE_HZ, block_frames=block_frames)
 
 
-@pytest.mark.parametrize("block_frames", [128, 1024])
+@pytest.mark.parametrize("block_frames", [128, 1024, 16_384])
 def test_rendering_does_not_depend_on_the_size_of_blocks(
     mended: Session, block_frames: int
 ) -> None:
-    frames = 16_384
+    frames = 32_768
     whole = renderer(mended, frames)
     playing = noise_of(3, len(whole.players), frames)
     expected = whole(playing)
