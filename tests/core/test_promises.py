@@ -10,7 +10,7 @@ from tests.core.gain.test_consistency import turned, turns
 from verve.core.assess import assess
 from verve.core.demo import demo_session
 from verve.core.errors import EditError
-from verve.core.findings import RULES, Finding
+from verve.core.findings import RULES, Finding, RuleWords
 from verve.core.session import Change, Session, apply_changes, controls_of
 
 DEMO = demo_session()
@@ -103,6 +103,11 @@ def test_promises_hold_wherever_the_gains_stand(drawn: tuple[str, list[float]]) 
 
 def test_no_finding_is_made_of_no_rule_or_graver_than_its_rule() -> None:
     with pytest.raises(KeyError):
-        Finding(rule="x", severity="stop", line=None, title="", brief="", cost="")
+        Finding(rule="x", severity="stop", line=None, words=RuleWords(title="", brief="", cost=""))
     with pytest.raises(ValueError, match="never"):
-        Finding(rule="bass_thin", severity="stop", line=None, title="", brief="", cost="")
+        Finding(
+            rule="bass_thin",
+            severity="stop",
+            line=None,
+            words=RuleWords(title="", brief="", cost=""),
+        )

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from types import MappingProxyType
 from typing import Literal
 
 from verve.core.session import Audio, Change, Session, apply_changes, set_audio
-from verve.core.words import Fact
+from verve.core.words import Fact, Places, fill
 
 Severity = Literal["stop", "mend", "know"]
 """`stop`: a take would be lost or something harmed. `mend`: a take would suffer. `know`: no harm."""
@@ -123,24 +124,38 @@ RULES: Mapping[str, Rule] = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Finding:
-    """What is wrong, what it would cost, what to do, in plain words.
+class RuleWords:
+    """What a finding of a rule says: templates, whose places the judge names (see `words.fill`)."""
 
-    What to do is `advice` and `remedy`; `later` works them out where they are not given as `to_do` and
-    `offered`.
+    title: str
+    brief: str
+    cost: str
+    advice: str = ""
+    button: str = ""
+    caution: str = ""
+
+    def but(self, **others: str) -> RuleWords:
+        """The same rule found in another way: some of the sentences are others."""
+        return replace(self, **others)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Finding:
+    """What is wrong, what it would cost, what to do: a rule, numbers and names; `words` says it.
+
+    `edits` or `audio` mend it with one press, where one does; `later` works out advice and edits where
+    the solver has to be asked.
     """
 
     rule: str
     severity: Severity
     line: str | None
-    title: str
-    brief: str
-    cost: str
-    to_do: str = ""
-    offered: Remedy | None = None
+    words: RuleWords
+    places: Places = field(default_factory=dict, hash=False)
+    edits: tuple[Change, ...] | None = None
+    audio: Audio | None = None
     facts: tuple[Fact, ...] = ()
     size_db: float = 0.0
-    caution: str = ""
     also_lines: tuple[str, ...] = field(default=())
     later: Later | None = field(default=None, compare=False, repr=False)
 
@@ -148,6 +163,7 @@ class Finding:
         """raises: KeyError or ValueError for what no rule says; a slip of whoever wrote the judge"""
         if self.severity not in RULES[self.rule].severities:
             raise ValueError(f"{self.rule}: is never {self.severity}")
+        object.__setattr__(self, "places", MappingProxyType(dict(self.places)))
 
     @property
     def step(self) -> Step:
@@ -155,14 +171,41 @@ class Finding:
         return RULES[self.rule].step
 
     @property
+    def title(self) -> str:
+        """What is wrong."""
+        return fill(self.words.title, self.places)
+
+    @property
+    def brief(self) -> str:
+        """The same in a few words, beside its line."""
+        return fill(self.words.brief, self.places)
+
+    @property
+    def cost(self) -> str:
+        """What it would cost."""
+        return fill(self.words.cost, self.places)
+
+    @property
+    def caution(self) -> str:
+        """What to mind while mending it; empty for nothing."""
+        return fill(self.words.caution, self.places)
+
+    @property
     def advice(self) -> str:
         """What to do, as a sentence."""
-        return self.to_do if self.later is None else self.later.proposal().advice
+        if self.later is not None:
+            return self.later.proposal().advice
+        return fill(self.words.advice, self.places)
 
     @property
     def remedy(self) -> Remedy | None:
         """The edit that does it with one press; None where a person must."""
-        return self.offered if self.later is None else self.later.proposal().remedy
+        if self.later is not None:
+            return self.later.proposal().remedy
+        if self.edits is None and self.audio is None:
+            return None
+        label = fill(self.words.button, self.places)
+        return Remedy(label=label, changes=self.edits or (), audio=self.audio)
 
     def concerns(self, line_id: str) -> bool:
         """Whether it is about this line."""

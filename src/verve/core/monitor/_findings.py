@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from verve.core.findings import Finding, Remedy
+from verve.core.findings import Finding
+from verve.core.monitor import _words as words
 from verve.core.monitor._latency import RoundTrip, round_trip_ms
 from verve.core.session import Audio
-from verve.core.words import Fact
+from verve.core.words import Fact, fill, number
 
 LARGEST_UNNOTICED_MS = 12.0
 """Above about this, players feel the delay (typical; singers notice less)."""
@@ -23,11 +24,14 @@ def round_trip_facts(audio: Audio) -> tuple[Fact, ...]:
     """How the round trip of the buffers comes about."""
     return (
         Fact(
-            label="Round trip",
-            text=f"{monitoring_ms(audio):.1f} ms",
+            label=words.ROUND_TRIP,
+            text=f"{number(monitoring_ms(audio), 1)} ms",
             origin="computed",
-            how=f"2 × {audio.buffer_frames} frames ÷ {audio.sample_rate_hz} Hz, "
-            "converters and driver not counted",
+            how=fill(
+                words.ROUND_TRIP_HOW,
+                buffer_frames=audio.buffer_frames,
+                sample_rate_hz=audio.sample_rate_hz,
+            ),
         ),
     )
 
@@ -43,11 +47,9 @@ def findings(audio: Audio) -> list[Finding]:
                 rule="buffer_large",
                 severity="mend",
                 line=None,
-                title="The headphones are late",
-                brief="late in the headphones",
-                cost=f"What is played comes back {delay_ms:.0f} ms later, and throws the player off.",
-                to_do=f"Record with {_RECORDING_FRAMES} frames; go back up for mixing.",
-                offered=Remedy(label=f"Use {_RECORDING_FRAMES} frames", audio=better),
+                words=words.BUFFER_LARGE,
+                places={"delay_ms": delay_ms, "better_frames": _RECORDING_FRAMES},
+                audio=better,
                 facts=round_trip_facts(audio),
             )
         )
@@ -58,11 +60,8 @@ def findings(audio: Audio) -> list[Finding]:
                 rule="sixteen_bits",
                 severity="know",
                 line=None,
-                title="The recorder writes 16 bits",
-                brief="16 bits",
-                cost="A quiet take raised later brings up the recorder’s own noise, 98 dB down.",
-                to_do="Record with 24 bits; the files grow by half.",
-                offered=Remedy(label="Use 24 bits", audio=better),
+                words=words.SIXTEEN_BITS,
+                audio=better,
             )
         )
     return found

@@ -7,12 +7,13 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from verve.core.findings import Finding, Remedy
+from verve.core.findings import Finding
 from verve.core.kind import Control, Level, Mode, ModeFigures
 from verve.core.network import LineState, Network, devices_in_need
+from verve.core.patch import _words as words
 from verve.core.session import Change, source_controls
 from verve.core.units import db_to_ratio
-from verve.core.words import Fact, article, listed, ohm_text
+from verve.core.words import Fact, db_text, fill, number, ohm_text, percent_text, two_digits
 
 _HIGH_IMPEDANCE_OHM = 300_000.0
 _FULL = 0.98
@@ -24,31 +25,22 @@ def _change(control: Control, value: float | str) -> Change:
 
 def _incomplete(state: LineState) -> Finding:
     route = state.route
-    last = route.hops[-1].name
-    mismatch = state.staged is None
     if not route.has_source:
-        first = route.hops[0].name
-        return Finding(
-            rule="not_connected",
-            severity="stop",
-            line=state.line.id,
-            title=f"Nothing feeds {state.line.name}",
-            brief="nothing feeds it",
-            cost=f"Nothing is recorded: no source is connected to {first}.",
-            to_do=f"Connect a source to {first}, or remove the line.",
-        )
-    if mismatch:
-        cost = "Nothing can be computed or recorded: a sound needs a microphone, a signal a cable."
+        said = words.NOT_FED
+    elif state.staged is None:
+        said = words.NOT_FITTING
     else:
-        cost = f"Nothing is recorded: the line ends at {last}."
+        said = words.NOT_REACHING
     return Finding(
         rule="not_connected",
         severity="stop",
         line=state.line.id,
-        title=f"{state.line.name} does not reach the recorder",
-        brief="not connected",
-        cost=cost,
-        to_do=f"Connect {last} to a free input, or remove the line.",
+        words=said,
+        places={
+            "line": state.line.name,
+            "first": route.hops[0].name,
+            "last": route.hops[-1].name,
+        },
     )
 
 
@@ -81,41 +73,39 @@ def _loaded(state: LineState) -> Finding | None:
     loss_db = state.reading.loss_db(0) or 0.0
     treble, bass = _edge_hz(state, upwards=True), _edge_hz(state, upwards=False)
     if figures.fades_in_bass:
-        is_told = bass is not None and bass > 40
-        sounds, more = ("thin", f": nothing below {bass:.0f} Hz") if is_told else ("quiet", "")
-    elif treble:
-        sounds, more = "dull", f": treble gone above {treble / 1000.0:.1f} kHz"
+        how, edge_hz = ("thin", bass) if bass is not None and bass > 40 else ("quiet", None)
     else:
-        sounds, more = "quiet and flat", ""
+        how, edge_hz = ("dull", treble) if treble else ("flat", None)
+    said, edits = words.LOADED[how], None
     control = recorder.controls.get("mode")
-    remedy = None
-    advice = "Put a DI box between, or take an instrument input."
     if control is not None and "instrument" in control.choices:
-        remedy = Remedy(
-            label="Switch to instrument input", changes=(_change(control, "instrument"),)
-        )
-        advice = f"Switch {recorder.place}, to instrument."
+        edits = (_change(control, "instrument"),)
+        said = said.but(advice=words.SWITCH_TO_INSTRUMENT)
     return Finding(
         rule="pickup_loaded",
         severity="mend",
         line=state.line.id,
-        title=f"{state.line.name} is loaded by the wrong kind of input",
-        brief=f"{sounds}: loaded by the input",
-        cost=f"It sounds {sounds}{more}, and {loss_db:.0f} dB are lost.",
-        to_do=advice,
-        offered=remedy,
+        words=said,
+        places={
+            "line": state.line.name,
+            "place": recorder.place,
+            "loss_db": loss_db,
+            "edge_hz": edge_hz or 0.0,
+            "edge_khz": (edge_hz or 0.0) / 1000.0,
+        },
+        edits=edits,
         size_db=loss_db,
         facts=(
             Fact(
-                label="Input impedance",
+                label=words.INPUT_IMPEDANCE,
                 text=ohm_text(mode.input_impedance_ohm),
                 origin=recorder.figures.origin,
             ),
             Fact(
-                label="Lost to loading",
-                text=f"{loss_db:.1f} dB",
+                label=words.LOST_TO_LOADING,
+                text=db_text(loss_db, 1),
                 origin="computed",
-                how="open-circuit level less loaded level, over the instrument’s spectrum",
+                how=words.LOST_TO_LOADING_HOW,
             ),
         ),
     )
@@ -188,24 +178,25 @@ def _wrong_mode(state: LineState) -> Finding | None:
     if mode == "instrument" and _can_take(modes[mode], pads_db, no_gain):
         return None
     control = recorder.controls.get("mode")
-    remedy = None
+    said = words.WRONG_MODE_TOO_LOUD if arrives == "line" else words.WRONG_MODE_TOO_QUIET
+    edits = None
     if fitting in modes and control is not None:
-        remedy = Remedy(label=f"Switch to {fitting} input", changes=(_change(control, fitting),))
-    if arrives == "line":
-        cost = "The input is far too sensitive: it clips, or sits at the very end of its knob."
+        edits = (_change(control, fitting),)
     else:
-        cost = "The input is far too insensitive: the take is quiet, and hisses when raised."
+        said = said.but(advice=words.MOVE_TO_FITTING)
     return Finding(
         rule="wrong_mode",
         severity="mend",
         line=state.line.id,
-        title=f"{state.line.name} brings {arrives} level into {article(mode)} input",
-        brief=f"{arrives} level into {mode} input",
-        cost=cost,
-        to_do=f"Switch {recorder.place}, to {fitting}."
-        if remedy
-        else f"Move it to {article(fitting)} input.",
-        offered=remedy,
+        words=said,
+        places={
+            "line": state.line.name,
+            "place": recorder.place,
+            "arrives": arrives,
+            "mode": mode,
+            "fitting": fitting,
+        },
+        edits=edits,
     )
 
 
@@ -217,13 +208,15 @@ def _volume_down(state: LineState) -> Finding | None:
                 rule="volume_down",
                 severity="stop" if not control.value else "mend",
                 line=state.line.id,
-                title=f"{source.name}: its own volume is not full up",
-                brief="instrument volume down",
-                cost="Level is thrown away before the first cable; every later noise weighs more.",
-                to_do="Turn the instrument full up and take the gain back instead.",
-                offered=Remedy(label="Turn it full up", changes=(_change(control, 1.0),)),
+                words=words.VOLUME_DOWN,
+                places={"source": source.name},
+                edits=(_change(control, 1.0),),
                 facts=(
-                    Fact(label="Volume", text=f"{float(control.value or 0):.0%}", origin="set"),
+                    Fact(
+                        label=words.VOLUME,
+                        text=percent_text(float(control.value or 0.0)),
+                        origin="set",
+                    ),
                 ),
             )
     return None
@@ -245,10 +238,8 @@ def _shared_inputs(states: Sequence[LineState]) -> list[Finding]:
                     severity="mend",
                     line=state.line.id,
                     also_lines=(other.id,),
-                    title=f"{state.line.name} and {other.name} end in one input",
-                    brief=f"mixed with {other.name}",
-                    cost="They are recorded as one and can never be balanced apart.",
-                    to_do="Pan them apart, or give one of them an input of its own.",
+                    words=words.INPUT_SHARED,
+                    places={"line": state.line.name, "other": other.name},
                 )
             )
         seen.setdefault(key, state)
@@ -278,18 +269,19 @@ def _bass_thin(state: LineState) -> Finding | None:
         rule="bass_thin",
         severity="know",
         line=state.line.id,
-        title=f"{state.line.name} loses its bass below {corner_hz:.0f} Hz",
-        brief=f"bass ends at {corner_hz:.0f} Hz",
-        cost="A piezo into too small a resistance is a low cut; nothing later brings it back well.",
-        to_do="A DI box made for piezo pickups, with 10 MΩ or so, keeps the bass.",
+        words=words.BASS_THIN,
+        places={"line": state.line.name, "corner_hz": corner_hz},
         size_db=corner_hz / _LOWEST_BASS_HZ,
         facts=(
             Fact(
-                label="Bass ends",
-                text=f"{corner_hz:.0f} Hz",
+                label=words.BASS_ENDS,
+                text=f"{number(corner_hz, 0)} Hz",
                 origin="computed",
-                how=f"1 ÷ 2πRC with {resistance / 1e6:.2g} MΩ and {capacitance * 1e9:.2g} nF, the cable "
-                "included; −3 dB of a low cut of first order",
+                how=fill(
+                    words.BASS_ENDS_HOW,
+                    resistance_mohm=two_digits(resistance / 1e6),
+                    capacitance_nf=two_digits(capacitance * 1e9),
+                ),
             ),
         ),
     )
@@ -317,17 +309,14 @@ def _recorders(states: Sequence[LineState]) -> list[Finding]:
             severity="know",
             line=others[0],
             also_lines=tuple(others[1:]),
-            title=f"{len(names)} devices record at once: {', '.join(names)}",
-            brief="on another recorder",
-            cost=f"Most recorders take one device at a time. With clocks of their own they also part by "
-            f"about {drift_ms:.0f} ms a minute.",
-            to_do="Bring all lines of one pass into one device, or record them one after the other.",
+            words=words.SEPARATE_RECORDERS,
+            places={"count": len(names), "names": ", ".join(names), "drift_ms": drift_ms},
             facts=(
                 Fact(
-                    label="Clocks part by",
-                    text=f"{drift_ms:.0f} ms a minute",
+                    label=words.CLOCKS_PART,
+                    text=fill(words.CLOCKS_PART_TEXT, drift_ms=drift_ms),
                     origin="typical",
-                    how=f"{_CLOCK_PPM:g} millionths of 60 s, as two crystals typically differ",
+                    how=fill(words.CLOCKS_PART_HOW, clock_ppm=_CLOCK_PPM),
                 ),
             ),
         )
@@ -350,18 +339,12 @@ def _of_line(state: LineState) -> tuple[Finding, ...]:
 
 def _circle(state: LineState, names: Sequence[str]) -> Finding:
     """A signal that comes back to where it came from: what it becomes is nobody's to say."""
-    through = listed(names)
     return Finding(
         rule="feedback",
         severity="stop",
         line=state.line.id,
-        title=f"{state.line.name} goes round in a circle through {through}",
-        brief="goes round in a circle",
-        cost="What comes back is added again and again: it can howl at full level, and no level of it "
-        "can be computed.",
-        to_do=f"Pull the cable that leads back into {through}, or keep that channel off the output it "
-        "comes from.",
-        caution="Monitors and headphones all the way down first: feedback comes at once and at full level.",
+        words=words.FEEDBACK,
+        places={"line": state.line.name, "through": tuple(names)},
     )
 
 

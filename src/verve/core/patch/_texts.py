@@ -6,7 +6,9 @@ from dataclasses import dataclass
 
 from verve.core.kind import CableFigures, Control
 from verve.core.network import LineState
+from verve.core.patch import _words as words
 from verve.core.session import RouteStep, Setup, controls_of
+from verve.core.words import fill
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,7 +25,8 @@ class StageText:
 
 def cable_text(cable: CableFigures) -> str:
     """A cable's kind and length."""
-    return f"{'Balanced' if cable.balanced else 'Unbalanced'} cable, {cable.length_m:g} m"
+    said = words.BALANCED_CABLE if cable.balanced else words.UNBALANCED_CABLE
+    return fill(said, length_m=cable.length_m)
 
 
 def _device_text(hop: RouteStep) -> StageText:
@@ -65,7 +68,10 @@ def _steps(state: LineState) -> tuple[StageText, ...]:
                     owner=hop.link.id,
                     role="cable",
                     name=cable_text(hop.cable),
-                    says=f"{hop.cable.capacitance_f_per_m * hop.cable.length_m * 1e12:.0f} pF",
+                    says=fill(
+                        words.CABLE_CAPACITANCE,
+                        capacitance_pf=hop.cable.capacitance_f_per_m * hop.cable.length_m * 1e12,
+                    ),
                     is_cable=True,
                 )
             )

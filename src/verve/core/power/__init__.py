@@ -1,6 +1,6 @@
 """Power: phantom voltage, current, reach, and what can be wrong with it."""
 
-from verve.core.power._findings import CAUTION, findings
+from verve.core.power._findings import findings
 from verve.core.power._hum import hum_risks
 from verve.core.power._phantom import (
     FEED_RESISTANCE_OHM,
@@ -12,6 +12,7 @@ from verve.core.power._phantom import (
 from verve.core.power._sheet import budget, change_sheet, set_up_sheet, tear_down_sheet
 from verve.core.power._states import WAIT_S, Hazard, RunStep, advice, hazards
 from verve.core.power._switches import SwitchRow, switch_rows
+from verve.core.power._words import CAUTION
 
 __all__ = [
     "CAUTION",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TypeAlias
 
-from verve.core.findings import Finding, Remedy
+from verve.core.findings import Finding, RuleWords
 from verve.core.kind import phantom_channel
 from verve.core.network import (
     devices_reached,
@@ -16,6 +16,7 @@ from verve.core.network import (
     splitter_of,
     switch_of,
 )
+from verve.core.power import _words as words
 from verve.core.power._phantom import (
     FEED_RESISTANCE_OHM,
     PHANTOM_SUPPLY_V,
@@ -23,18 +24,17 @@ from verve.core.power._phantom import (
 )
 from verve.core.power._states import amplifier_of
 from verve.core.session import Change, Route, RouteStep
-from verve.core.words import Fact
-
-CAUTION = "Monitors and headphones down first; then switch, and wait ten seconds."
+from verve.core.words import Fact, fill, number
 
 
-def _switch(route: Route, *, on: bool) -> Remedy | None:
+def _switched(route: Route, *, on: bool) -> tuple[Change, ...] | None:
+    """The edit that switches phantom power of a line; None where it has no switch."""
     recorder, switch = route.recorder, switch_of(route)
     if recorder is None or switch is None:
         return None
-    change = Change(owner=recorder.owner, channel=phantom_channel(switch), name="phantom", value=on)
-    label = "Switch phantom on" if on else "Switch phantom off"
-    return Remedy(label=label, changes=(change,))
+    return (
+        Change(owner=recorder.owner, channel=phantom_channel(switch), name="phantom", value=on),
+    )
 
 
 _Sharing: TypeAlias = Mapping[tuple[str, str | None], Sequence[Route]]
@@ -65,97 +65,79 @@ def _missing(route: Route, sharing: _Sharing) -> Finding:
     reached = devices_reached(route)
     if reached and needing.owner not in {fed.owner for fed in reached}:
         return _kept(route, reached[-1].name, needing)
-    remedy, advice = _how_to_feed(route, sharing)
+    said, edits, harmed = _how_to_feed(route, sharing)
     return Finding(
         rule="phantom_missing",
         severity="stop",
         line=route.line.id,
-        title=f"{needing.name} waits for phantom power",
-        brief="silent: no phantom power",
-        cost=f"{route.line.name} records nothing: {needing.name} is dead without 48 V.",
-        to_do=advice,
-        offered=remedy,
-        caution=CAUTION,
+        words=said,
+        places={
+            "line": route.line.name,
+            "device": needing.name,
+            "place": recorder.place,
+            "harmed": harmed,
+        },
+        edits=edits,
         facts=(
-            Fact(label=needing.name, text="needs 48 V", origin=needing.figures.origin),
-            Fact(label=f"Phantom at {recorder.port_name}", text="off", origin="set"),
+            Fact(label=needing.name, text=words.NEEDS_48_V, origin=needing.figures.origin),
+            Fact(
+                label=fill(words.PHANTOM_AT, input=recorder.port_name), text=words.OFF, origin="set"
+            ),
         ),
     )
 
 
-def _how_to_feed(route: Route, sharing: _Sharing) -> tuple[Remedy | None, str]:
-    """What switches phantom power on for a line, and what to do; only a microphone input gives it."""
-    recorder, switch = route.recorder, _switch(route, on=True)
+def _how_to_feed(
+    route: Route, sharing: _Sharing
+) -> tuple[RuleWords, tuple[Change, ...] | None, str]:
+    """What switches phantom power on for a line, and what to do; only a microphone input gives it.
+
+    Last of the three is what would be harmed by it.
+    """
+    recorder, switched = route.recorder, _switched(route, on=True)
     assert recorder is not None
-    where = recorder.place
-    if switch is None:
-        return None, "Take an input that gives phantom power, or a box with a battery."
-    harmed = [
-        other
-        for other in _shared_with(route, sharing)
-        if any(fed.need == "never" for fed in devices_reached(other))
-    ]
-    if harmed:
-        return None, (
-            f"Not on this switch: {harmed[0].line.name} shares it and cannot take phantom power. "
-            "Move one of them to another input."
-        )
+    if switched is None:
+        return words.MISSING_WITHOUT_SWITCH, None, ""
+    for other in _shared_with(route, sharing):
+        if any(fed.need == "never" for fed in devices_reached(other)):
+            return words.MISSING_BUT_HARMS, None, other.line.name
     mode = recorder.controls.get("mode")
     if recorder.mode == "microphone":
-        return switch, f"Switch phantom power on at {where}."
+        return words.MISSING, switched, ""
     if mode is None or "microphone" not in mode.choices:
-        return (
-            None,
-            f"Move the line to a microphone input: {where} is none, and gives no phantom power.",
-        )
+        return words.MISSING_ELSEWHERE, None, ""
     change = Change(owner=mode.owner, channel=mode.channel, name="mode", value="microphone")
-    remedy = Remedy(label="Make it a microphone input", changes=(change, *switch.changes))
-    return remedy, f"Make {where} a microphone input, and switch its phantom power on."
+    return words.MISSING_IN_OTHER_MODE, (change, *switched), ""
 
 
 def _kept(route: Route, keeper: str, needing: RouteStep) -> Finding:
     """What needs phantom power stands behind something that lets none through."""
     splitter = splitter_of(route)
-    remedy = None
-    advice = f"Take {keeper} out, or put {needing.name} on an input of its own."
+    edits = None
     if splitter is not None:
-        change = Change(owner=splitter.owner, channel="in", name="fed_there", value=True)
-        remedy = Remedy(label="The other desk gives it", changes=(change,))
-        advice = (
-            "Ask the other desk, on the direct output, to give phantom power; or take the direct output "
-            "yourself."
-        )
+        edits = (Change(owner=splitter.owner, channel="in", name="fed_there", value=True),)
     return Finding(
         rule="phantom_kept",
         severity="stop",
         line=route.line.id,
-        title=f"{keeper} keeps phantom power from {needing.name}",
-        brief="silent: no phantom power",
-        cost=f"{route.line.name} records nothing: {keeper} lets no phantom power through.",
-        to_do=advice,
-        offered=remedy,
-        caution=CAUTION,
-        facts=(Fact(label=needing.name, text="needs 48 V", origin=needing.figures.origin),),
+        words=words.KEPT if splitter is None else words.KEPT_BY_SPLITTER,
+        places={"line": route.line.name, "keeper": keeper, "device": needing.name},
+        edits=edits,
+        facts=(Fact(label=needing.name, text=words.NEEDS_48_V, origin=needing.figures.origin),),
     )
 
 
 def _harmful(route: Route) -> Finding | None:
     for fed in devices_reached(route):
         if fed.need == "never":
-            name = fed.name
             return Finding(
                 rule="phantom_harms",
                 severity="stop",
                 line=route.line.id,
-                title=f"{name} must not get phantom power",
-                brief="phantom power can harm it",
-                cost=f"48 V can damage {name}; a fault in the cable is enough."
-                if fed.owner != route.source.id
-                else f"48 V meets the output of {name}, which is made to give and not to take.",
-                to_do="Switch it off, wait, and only then plug or unplug.",
-                offered=_switch(route, on=False),
-                caution=CAUTION,
-                facts=(Fact(label=name, text="must not get 48 V", origin=fed.origin),),
+                words=words.HARMS if fed.owner != route.source.id else words.HARMS_OUTPUT,
+                places={"device": fed.name},
+                edits=_switched(route, on=False),
+                facts=(Fact(label=fed.name, text=words.MUST_NOT_GET_48_V, origin=fed.origin),),
             )
     return None
 
@@ -168,12 +150,8 @@ def _idle(route: Route, sharing: _Sharing) -> Finding | None:
         rule="phantom_idle",
         severity="know",
         line=route.line.id,
-        title="Phantom power is on, and nothing here uses it",
-        brief="phantom power without use",
-        cost="Nothing while it stays plugged in; a bang or worse when something is plugged.",
-        to_do="Switch it off where nothing needs it.",
-        offered=_switch(route, on=False),
-        caution=CAUTION,
+        words=words.IDLE,
+        edits=_switched(route, on=False),
     )
 
 
@@ -191,25 +169,25 @@ def _sags(route: Route) -> Finding | None:
         )
         least = fed.least_v or LEAST_AT_MICROPHONE_V
         if fed.need == "needs" and volts < least:
-            name = fed.name
             is_known = fed.least_v is not None
+            how = words.ARRIVES_HOW if is_known else words.ARRIVES_HOW_TYPICAL
             return Finding(
                 rule="phantom_sags",
                 severity="mend" if is_known else "know",
                 line=route.line.id,
-                title=f"Only {volts:.0f} V arrive at {name}",
-                brief=f"{volts:.0f} V of phantom power",
-                cost=f"It wants {least:g} V: below that it clips early, hisses or falls silent."
-                if is_known
-                else "It may clip early or hiss; look into its data sheet for the least it wants.",
-                to_do="A supply of its own, or another box, if it sounds strained.",
+                words=words.SAGS if is_known else words.MAY_SAG,
+                places={"device": fed.name, "arrives_v": volts, "least_v": least},
                 facts=(
                     Fact(
-                        label="Arrives",
-                        text=f"{volts:.1f} V",
+                        label=words.ARRIVES,
+                        text=f"{number(volts, 1)} V",
                         origin="computed",
-                        how=f"48 V − {FEED_RESISTANCE_OHM:g} Ω × {fed.current_ma:g} mA ÷ 2; at least "
-                        f"{least:g} V is wanted" + ("" if is_known else " (typical)"),
+                        how=fill(
+                            how,
+                            feed_resistance_ohm=FEED_RESISTANCE_OHM,
+                            current_ma=fed.current_ma,
+                            least_v=least,
+                        ),
                     ),
                 ),
             )
@@ -230,12 +208,9 @@ def _over_jack(route: Route) -> Finding | None:
         rule="phantom_over_jack",
         severity="mend",
         line=route.line.id,
-        title=f"Phantom power goes over a jack on the way to {route.line.name}",
-        brief="phantom over a jack",
-        cost="While a jack is plugged or pulled it shorts 48 V to the signal: that can destroy.",
-        to_do="Take a cable with three pins at both ends, or switch phantom power off.",
-        offered=_switch(route, on=False),
-        caution=CAUTION,
+        words=words.OVER_JACK,
+        places={"line": route.line.name},
+        edits=_switched(route, on=False),
     )
 
 
@@ -250,12 +225,8 @@ def _loudspeaker_level(route: Route) -> Finding | None:
         rule="loudspeaker_level",
         severity="stop",
         line=route.line.id,
-        title=f"{route.source.name} gives loudspeaker level into {first.name}",
-        brief="loudspeaker level",
-        cost="Tens of volts: they can destroy an input that is made for one.",
-        to_do="Only a box made for loudspeaker level, with its pad in, and the loudspeaker stays connected.",
-        caution="A valve amplifier never runs without its load: the loudspeaker stays plugged in. Inside an "
-        "amplifier are deadly voltages; that is for a licensed technician.",
+        words=words.LOUDSPEAKER_LEVEL,
+        places={"source": route.source.name, "device": first.name},
     )
 
 
@@ -269,14 +240,10 @@ def _without_load(route: Route) -> Finding | None:
         rule="valve_without_load",
         severity="stop",
         line=route.line.id,
-        title=f"{source.name} runs without its load",
-        brief="valve amplifier without load",
-        cost="Without loudspeaker or load its output transformer can be destroyed within seconds.",
-        to_do="Switch it off, plug the loudspeaker or a load made for it in, and only then switch it on.",
-        offered=Remedy(label="It is plugged in now", changes=(change,)),
-        caution="Inside a valve amplifier are deadly voltages, also when it is off; that is for a licensed "
-        "technician.",
-        facts=(Fact(label="Loudspeaker connected", text="no", origin="set"),),
+        words=words.WITHOUT_LOAD,
+        places={"source": source.name},
+        edits=(change,),
+        facts=(Fact(label=words.LOADED_LABEL, text=words.NO, origin="set"),),
     )
 
 
@@ -300,13 +267,19 @@ def _over_budget(routes: Sequence[Route]) -> list[Finding]:
                     rule="phantom_budget",
                     severity="mend",
                     line=None,
-                    title=f"{devices[owner].name} is asked for more phantom current than it has",
-                    brief="phantom supply overdrawn",
-                    cost="The voltage sags: microphones clip early, hiss or fall silent.",
-                    to_do="Power one of them otherwise, or use a box with a battery.",
+                    words=words.OVER_BUDGET,
+                    places={"device": devices[owner].name},
                     facts=(
-                        Fact(label="Asked for", text=f"{total_ma:.1f} mA", origin="computed"),
-                        Fact(label="Supply", text=f"{budget:.1f} mA", origin=figures.origin),
+                        Fact(
+                            label=words.ASKED_FOR,
+                            text=f"{number(total_ma, 1)} mA",
+                            origin="computed",
+                        ),
+                        Fact(
+                            label=words.SUPPLY,
+                            text=f"{number(budget, 1)} mA",
+                            origin=figures.origin,
+                        ),
                     ),
                 )
             )

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 
 from verve.core.kind import control_text
 from verve.core.network import devices_reached
+from verve.core.power import _words as words
 from verve.core.power._states import (
     WAIT_S,
     Kind,
@@ -19,70 +20,66 @@ from verve.core.power._states import (
     facts_of,
 )
 from verve.core.session import Route, Setup
+from verve.core.words import Place, fill
 
 
-def _step(kind: Kind, subject: str, words: str, reason: str, extra: str = "") -> RunStep:
+def _step(
+    kind: Kind, subject: str, said: tuple[str, str], *, extra: str = "", **places: Place
+) -> RunStep:
+    what, reason = (fill(template, places) for template in said)
     return RunStep(
-        key=f"{kind}:{subject}{extra}", kind=kind, subject=subject, words=words, reason=reason
+        key=f"{kind}:{subject}{extra}", kind=kind, subject=subject, words=what, reason=reason
     )
 
 
 def _monitors(*, up: bool) -> RunStep:
     if up:
-        return _step(
-            "monitors_up",
-            "monitors",
-            "Monitors and headphones up again, slowly.",
-            "Last of all: until now anything could have banged.",
-        )
-    return _step(
-        "monitors_down",
-        "monitors",
-        "Monitors and headphones all the way down; headphones off the ears.",
-        "Plugs and phantom power bang; no ear and no loudspeaker should hear it.",
-    )
+        return _step("monitors_up", "monitors", words.MONITORS_UP)
+    return _step("monitors_down", "monitors", words.MONITORS_DOWN)
 
 
-def _plug_words(route: Route, number: int, *, out: bool) -> str:
+def _ends(route: Route, number: int) -> tuple[str, str]:
+    """Where the cable before a step begins and where it ends, as a person finds them."""
     hop = route.hops[number]
     start = route.source.name
     if number > 0:
         before = route.hops[number - 1]
         start = before.name
         if before.out_port not in {None, "out"}:
-            start += f", {(before.out_port or '').replace('.', ' ')}"
+            port = (before.out_port or "").replace(".", " ")
+            start = fill(words.END_OF_CABLE, device=start, port=port)
     end = hop.name
     if hop.port_name:
-        end += f", {hop.in_port.removeprefix('in.')}"
-    return f"Unplug {start} from {end}." if out else f"Plug {start} into {end}."
+        port = hop.in_port.removeprefix("in.")
+        end = fill(words.END_OF_CABLE, device=end, port=port)
+    return start, end
 
 
 def _places(found: Sequence[Route]) -> list[RunStep]:
-    steps = []
-    for route in found:
-        distance = route.hops[0].controls.get("distance_m")
-        if distance is not None:
-            at = control_text(distance, distance.value)
-            name = route.hops[0].name
-            words = f"Put {name} before {route.source.name}, at {at}."
-            steps.append(_step("place", route.line.id, words, "Distance is level, room and bass."))
-    return steps
+    return [
+        _step(
+            "place",
+            route.line.id,
+            words.PLACE,
+            device=route.hops[0].name,
+            source=route.source.name,
+            at=control_text(distance, distance.value),
+        )
+        for route in found
+        if (distance := route.hops[0].controls.get("distance_m")) is not None
+    ]
 
 
 def _plugs(found: Sequence[Route], *, out: bool = False) -> list[RunStep]:
     steps: dict[str, RunStep] = {}
+    kind: Kind = "unplug" if out else "plug"
+    said = words.UNPLUG if out else words.PLUG
     for route in found:
         for number, hop in enumerate(route.hops):
             if hop.cable is None or hop.link.id in steps:
                 continue
-            words = _plug_words(route, number, out=out)
-            reason = (
-                "Nothing is up and no phantom power is on: a plug harms nothing now."
-                if not out
-                else "Phantom power is off and has fallen."
-            )
-            kind: Kind = "unplug" if out else "plug"
-            steps[hop.link.id] = _step(kind, hop.link.id, words, reason)
+            start, end = _ends(route, number)
+            steps[hop.link.id] = _step(kind, hop.link.id, said, start=start, end=end)
     ordered = list(steps.values())
     return ordered[::-1] if out else ordered
 
@@ -101,41 +98,25 @@ def _amplifiers(found: Sequence[Route], *, on: bool) -> list[RunStep]:
     steps = []
     for key, name in amplifiers.items():
         if on:
-            words = f"See that the loudspeaker is plugged into {name}."
-            reason = "A valve amplifier without its load can be destroyed within seconds."
-            steps.append(_step("load", key, words, reason))
-        word = "on" if on else "off"
-        reason = (
-            "Everything is plugged; it bangs into nothing that is up."
-            if on
-            else "Loudspeaker level is live until it is off; let it cool before it is carried."
-        )
+            steps.append(_step("load", key, words.LOAD, device=name))
         kind: Kind = "power_on" if on else "power_off"
-        steps.append(_step(kind, key, f"Switch {name} {word}.", reason))
+        said = words.SWITCH_AMPLIFIER_ON if on else words.SWITCH_AMPLIFIER_OFF
+        steps.append(_step(kind, key, said, device=name))
     return steps
 
 
 def _phantom(setup: Setup, switches: Sequence[str], *, on: bool) -> list[RunStep]:
     names = {d.id: d.name for d in setup.devices}
+    kind: Kind = "phantom_on" if on else "phantom_off"
+    said = words.PHANTOM_ON if on else words.PHANTOM_OFF
     steps = []
     for key in switches:
         device, _, switch = key.partition(":")
-        words = f"Phantom power {'on' if on else 'off'} at {names[device]}, {switch}."
-        reason = (
-            "Every cable is in: from here on nothing on this switch is plugged or unplugged."
-            if on
-            else "Before anything on this switch is unplugged."
-        )
-        steps.append(_step("phantom_on" if on else "phantom_off", key, words, reason))
+        steps.append(_step(kind, key, said, device=names[device], switch=switch))
     if steps:
-        said = "it has risen" if on else "it has fallen"
-        subject = ",".join(switches)
-        words = f"Wait {WAIT_S} seconds, until {said}."
-        steps.append(
-            _step(
-                "wait", subject, words, "What hangs on it settles meanwhile.", "on" if on else "off"
-            )
-        )
+        said = words.WAIT_ON if on else words.WAIT_OFF
+        extra = "on" if on else "off"
+        steps.append(_step("wait", ",".join(switches), said, extra=extra, wait_s=WAIT_S))
     return steps
 
 
@@ -147,14 +128,10 @@ def _gains(found: Sequence[Route], *, up: bool) -> list[RunStep]:
             for hop in route.hops
             if hop.figures.is_furniture and (c := hop.controls.get("gain_db")) is not None
         ]
-        said = ", ".join(f"{c.said} {control_text(c, c.value)}" for c in controls)
-        if up:
-            words = f"{route.line.name}: up to {said}."
-            reason = "While the player plays the hardest of this song."
-        else:
-            words = f"{route.line.name}: gain all the way down."
-            reason = "What is about to be plugged or switched would come through it."
-        steps.append(_step("gain_up" if up else "gain_down", route.line.id, words, reason))
+        gains = ", ".join(f"{c.said} {control_text(c, c.value)}" for c in controls)
+        kind: Kind = "gain_up" if up else "gain_down"
+        said = words.GAIN_UP if up else words.GAIN_DOWN
+        steps.append(_step(kind, route.line.id, said, line=route.line.name, gains=gains))
     return steps
 
 
@@ -175,7 +152,7 @@ def set_up_sheet(setup: Setup) -> tuple[RunStep, ...]:
         *_plugs(found),
         *_amplifiers(found, on=True),
         *(
-            _step("power_on", key, f"Switch {name} on.", "From the sources to the monitors.")
+            _step("power_on", key, words.SWITCH_ON, device=name)
             for key, name in _boxes(setup, found)
         ),
         *_phantom(setup, safe, on=True),
@@ -197,7 +174,7 @@ def tear_down_sheet(setup: Setup) -> tuple[RunStep, ...]:
         *_phantom(setup, on, on=False),
         *_amplifiers(found, on=False),
         *(
-            _step("power_off", key, f"Switch {name} off.", "From the monitors to the sources.")
+            _step("power_off", key, words.SWITCH_OFF, device=name)
             for key, name in reversed(_boxes(setup, found))
         ),
         *_plugs(found, out=True),

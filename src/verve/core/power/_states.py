@@ -8,7 +8,9 @@ from typing import Literal
 
 from verve.core.kind import SourceFigures
 from verve.core.network import devices_reached, is_used, switch_of
+from verve.core.power import _words as words
 from verve.core.session import Route, Setup, routes
+from verve.core.words import Place, fill
 
 WAIT_S = 10
 """How long a phantom supply needs to rise or to fall with what hangs on it (typical)."""
@@ -162,40 +164,33 @@ def _judge(step: RunStep, world: _World, facts: PatchFacts) -> list[Hazard]:
             and (facts.switch[line] in world.phantom or facts.switch[line] in world.settling)
         ]
         if live:
-            words = "A plug moves while phantom power is on it or still falling: it can destroy."
-            found.append(_hazard(step, words, "Phantom power off first, and wait."))
+            found.append(_hazard(step, words.LIVE_PHANTOM))
         if _heard(world, lines):
-            words = "The plug bangs through monitors or headphones."
-            found.append(_hazard(step, words, "Monitors and headphones down first."))
+            found.append(_hazard(step, words.PLUG_BANGS))
         live_amplifiers = {facts.amplifier.get(line) for line in lines} & world.powered
         if live_amplifiers:
-            words = "The amplifier is on: its loudspeaker output can destroy what is plugged now."
-            found.append(_hazard(step, words, "Switch the amplifier off first."))
+            found.append(_hazard(step, words.LIVE_AMPLIFIER))
     if step.kind == "power_on" and step.subject in facts.valves - world.loaded:
-        words = "A valve amplifier without its load can be destroyed within seconds."
-        found.append(_hazard(step, words, "Switch it off; plug its loudspeaker in first."))
+        found.append(_hazard(step, words.UNLOADED))
     if step.kind in {"phantom_on", "phantom_off"}:
         lines = facts.lines_of_switch(step.subject)
         if step.kind == "phantom_on" and step.subject in facts.harmed:
-            words = f"{facts.harmed[step.subject]} must not get phantom power."
-            found.append(_hazard(step, words, "Leave this switch off."))
+            found.append(_hazard(step, words.HARMED, device=facts.harmed[step.subject]))
         if _heard(world, lines):
-            words = "The switch bangs through monitors or headphones."
-            found.append(_hazard(step, words, "Monitors and headphones down first."))
+            found.append(_hazard(step, words.SWITCH_BANGS))
     if step.kind == "gain_up" and facts.switch.get(step.subject) in world.settling:
-        words = "Phantom power is still rising: it thumps through the line."
-        found.append(_hazard(step, words, f"Wait {WAIT_S} seconds first."))
+        found.append(_hazard(step, words.STILL_RISING, wait_s=WAIT_S))
     if step.kind in {"power_on", "power_off"}:
         on_it = [line for line, device in facts.recorder.items() if device == step.subject]
         on_it += [line for line, source in facts.amplifier.items() if source == step.subject]
         if _heard(world, on_it):
-            words = "Switching it bangs through monitors or headphones."
-            found.append(_hazard(step, words, "Monitors and headphones down first."))
+            found.append(_hazard(step, words.MAINS_BANG))
     return found
 
 
-def _hazard(step: RunStep, words: str, instead: str) -> Hazard:
-    return Hazard(step=step.key, words=words, instead=instead)
+def _hazard(step: RunStep, said: tuple[str, str], **places: Place) -> Hazard:
+    what, instead = (fill(template, places) for template in said)
+    return Hazard(step=step.key, words=what, instead=instead)
 
 
 def _take(step: RunStep, world: _World) -> None:
@@ -238,14 +233,14 @@ def advice(setup: Setup, steps: Sequence[RunStep], ticked: Sequence[str]) -> str
     last = ""
     for step in done:
         for hazard in _judge(step, world, facts):
-            last = f"{hazard.words} {hazard.instead}"
+            last = fill(words.HAZARD, words=hazard.words, instead=hazard.instead)
         _take(step, world)
     missing = [step for step in steps if step.key not in set(ticked)]
     if not missing:
         return last
     ahead = [step for step in missing if done and steps.index(step) < steps.index(done[-1])]
     now = (ahead or missing)[0]
-    said = f"Now: {now.words} {now.reason}"
+    said = fill(words.NOW, words=now.words, reason=now.reason)
     if last and ahead:
         return f"{last} {said}"
     return said

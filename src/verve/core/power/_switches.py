@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from verve.core.kind import Control
 from verve.core.network import PhantomConsumer, devices_reached, switch_of
+from verve.core.power import _words as words
 from verve.core.power._phantom import (
     FEED_RESISTANCE_OHM,
     PHANTOM_SUPPLY_V,
@@ -14,6 +15,7 @@ from verve.core.power._phantom import (
 )
 from verve.core.power._states import complete_routes
 from verve.core.session import Route, Setup
+from verve.core.words import fill
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -33,18 +35,22 @@ class SwitchRow:
 
 def _fed_note(fed: PhantomConsumer, *, is_on: bool) -> str:
     if fed.need == "never":
-        return f"{fed.name} must not get it"
+        return fill(words.NOTE_NEVER, device=fed.name)
     if fed.need == "tolerates":
-        return f"{fed.name} bears it"
+        return fill(words.NOTE_TOLERATES, device=fed.name)
     if not is_on:
-        return f"{fed.name} waits for it"
+        return fill(words.NOTE_WAITS, device=fed.name)
     volts = voltage_at_microphone_v(
         supply_v=PHANTOM_SUPPLY_V,
         feed_resistance_ohm=FEED_RESISTANCE_OHM,
         current_ma=fed.current_ma,
     )
-    least = "" if fed.least_v is None else f" of at least {fed.least_v:g} V"
-    return f"{fed.name} needs it: {volts:.0f} V{least} arrive"
+    return fill(
+        words.NOTE_NEEDS if fed.least_v is None else words.NOTE_NEEDS_LEAST,
+        device=fed.name,
+        arrives_v=volts,
+        least_v=fed.least_v or 0.0,
+    )
 
 
 def _kept_note(route: Route, reached: Sequence[PhantomConsumer]) -> str | None:
@@ -55,7 +61,8 @@ def _kept_note(route: Route, reached: Sequence[PhantomConsumer]) -> str | None:
         return None
     if reached[-1].owner == route.source.id:
         return None
-    return f"{reached[-1].name} keeps it from {before[-1] if before else route.source.name}"
+    device = before[-1] if before else route.source.name
+    return fill(words.NOTE_KEPT, keeper=reached[-1].name, device=device)
 
 
 def switch_rows(setup: Setup) -> tuple[SwitchRow, ...]:
@@ -81,7 +88,7 @@ def switch_rows(setup: Setup) -> tuple[SwitchRow, ...]:
         rows.append(
             SwitchRow(
                 control=control,
-                name=f"{recorder.name}, {switch}",
+                name=fill(words.SWITCH, device=recorder.name, switch=switch),
                 lines=tuple(route.line.name for route in routes),
                 notes=tuple(notes),
             )

@@ -9,44 +9,41 @@ from verve.core.findings import Finding, Later, Proposal, Remedy
 from verve.core.gain import Window
 from verve.core.network import BusLevel, LineState
 from verve.core.session import Change
-from verve.core.stage._judge import GainJudge, change_words
-from verve.core.words import Fact, level_text
+from verve.core.stage import _words as words
+from verve.core.stage._judge import GainJudge, deeds_of
+from verve.core.words import Fact, fill, level_text
 
 
 def bus_facts(bus: BusLevel) -> tuple[Fact, ...]:
     """A bus in numbers: all its lines together, what its meter shows, what is recorded."""
-    count = len(bus.lines)
-    where = f"{bus.device_name}, {bus.side}"
+    clips_at = (
+        "" if bus.ceiling_dbu is None else fill(words.BUS_CLIPS_AT, ceiling_dbu=bus.ceiling_dbu)
+    )
     found = [
         Fact(
-            label=f"{where}, together",
+            label=fill(words.BUS_TOGETHER, device=bus.device_name, side=bus.side),
             text=level_text(bus.together_dbu, "dBu"),
             origin="computed",
-            how=f"hardest peaks of {count} {'line' if count == 1 else 'lines'} at its output, added as "
-            f"powers; if all met in one moment {level_text(bus.worst_dbu, 'dBu')}"
-            + (
-                ""
-                if bus.ceiling_dbu is None
-                else f"; it clips at {level_text(bus.ceiling_dbu, 'dBu')}"
-            ),
+            how=fill(words.BUS_TOGETHER_HOW, lines=len(bus.lines), worst_dbu=bus.worst_dbu)
+            + clips_at,
         )
     ]
     if bus.meter_db is not None:
         found.append(
             Fact(
-                label="On its own meter",
+                label=words.BUS_METER,
                 text=level_text(bus.meter_db, "dB"),
                 origin="computed",
-                how="the same less the level at which its meter shows 0",
+                how=words.BUS_METER_HOW,
             )
         )
     if bus.recorder_dbfs is not None:
         found.append(
             Fact(
-                label="Together at the recorder",
+                label=words.BUS_AT_RECORDER,
                 text=level_text(bus.recorder_dbfs, "dBFS"),
                 origin="computed",
-                how="the line’s peak there, plus what the other lines of the bus add",
+                how=words.BUS_AT_RECORDER_HOW,
             )
         )
     return tuple(found)
@@ -94,10 +91,12 @@ def bus_findings(
                 severity="stop" if clips else "mend",
                 line=bus.lines[0],
                 also_lines=bus.lines[1:],
-                title=f"{len(bus.lines)} lines are too loud together on {bus.device_name}",
-                brief=f"{excess:.1f} dB too loud together",
-                cost="None of them clips alone; when all play at their hardest, the sum "
-                + ("clips." if clips else "comes too close to clipping."),
+                words=words.BUS_CLIPS if clips else words.BUS_ABOVE_WINDOW,
+                places={
+                    "lines": len(bus.lines),
+                    "device": bus.device_name,
+                    "excess_db": excess,
+                },
                 later=proposal,
                 size_db=excess,
                 facts=bus_facts(bus),
@@ -109,17 +108,17 @@ def bus_findings(
 def _proposal(states: Sequence[LineState], judge: GainJudge) -> Proposal:
     """What the solver would set on all lines of a bus."""
     changes: dict[tuple[str, str, str], Change] = {}
-    words = []
+    deeds = []
     for state in states:
         own = judge.changes(state.line.id)
-        said = change_words(state, own)
+        said = deeds_of(state, own)
         if said:
-            words.append(f"{state.line.name}: {said}")
+            deeds.append(fill(words.DEEDS_OF_A_LINE, line=state.line.name, deeds=said))
         changes |= {(c.owner, c.channel, c.name): c for c in own}
     if not changes:
-        return Proposal(advice="You keep a trim of it: let go, or set all gains around it.")
-    remedy = Remedy(label="Turn the trims down", changes=tuple(changes.values()))
-    return Proposal(advice=f"Turn the trims down: {'; '.join(words)}.", remedy=remedy)
+        return Proposal(advice=words.TRIM_LOCKED)
+    remedy = Remedy(label=words.TURN_THE_TRIMS_DOWN, changes=tuple(changes.values()))
+    return Proposal(advice=fill(words.TURN_TRIMS_DOWN, deeds="; ".join(deeds)), remedy=remedy)
 
 
 def _clips_alone(state: LineState) -> bool:

@@ -4,56 +4,46 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from verve.core.findings import Finding, Remedy
+from verve.core.findings import Finding
 from verve.core.gain import MARGIN_DB, Window, windows_of
 from verve.core.line import LineLevels
 from verve.core.network import BusLevel, LineState
 from verve.core.session import Setup
+from verve.core.stage import _words as words
 from verve.core.stage._buses import bus_findings
-from verve.core.stage._judge import GainJudge, change_words, locked_words
+from verve.core.stage._judge import GainJudge, deeds_of, locked_control
 from verve.core.stage._mixers import mixer_findings
-from verve.core.words import Fact, capital, level_text, number
+from verve.core.words import Fact, fill, level_text, percent_text
 
 LEAST_SNR_DB = 45.0
 """Typical playing less far above the noise than this is heard as hiss once raised (typical figure)."""
 _EQUAL_DB = 0.6
 
 
-_OWN_NAMES: Mapping[str, tuple[str, str]] = {
-    "cable": ("the cable", "cable"),
-    "converter": ("the recorder", "recorder"),
-}
-"""What stages are called that have no name of their own: as one of this line, and as any."""
-
-
 def _stage_name(state: LineState, index: int) -> str:
     assert state.staged is not None
     part = state.staged.parts[index]
-    if part.role in _OWN_NAMES:
-        return _OWN_NAMES[part.role][0]
+    if part.role in words.STAGE_NAMES:
+        return words.STAGE_NAMES[part.role][0]
     return state.route.source.name if part.hop is None else state.route.hops[part.hop].name
-
-
-_SOFTER = "Lower it earlier on the line: a pad, more distance, or less from the player."
-_CLOSER = (
-    "The gain runs out. Go closer, put an inline preamp before it, or take a more sensitive microphone or "
-    "input."
-)
 
 
 def _level_facts(state: LineState, target: Window) -> tuple[Fact, ...]:
     assert state.peak_dbfs is not None
-    how = "level walked from source to recorder; see the steps below"
     return (
         Fact(
-            label="Hardest peak",
+            label=words.HARDEST_PEAK,
             text=level_text(state.peak_dbfs, "dBFS"),
             origin="computed",
-            how=how,
+            how=words.HARDEST_PEAK_HOW,
         ),
         Fact(
-            label="Target",
-            text=f"{target.lowest_dbfs:.0f} to {target.highest_dbfs:.0f} dBFS".replace("-", "−"),
+            label=words.TARGET,
+            text=fill(
+                words.TARGET_TEXT,
+                lowest_dbfs=target.lowest_dbfs,
+                highest_dbfs=target.highest_dbfs,
+            ),
             origin="set",
         ),
     )
@@ -71,10 +61,9 @@ def _clips(state: LineState, target: Window, judge: GainJudge) -> Finding | None
         rule="clips",
         severity="stop",
         line=state.line.id,
-        title=f"The hardest phrase would clip at {where}",
-        brief=f"would clip by {-headroom:.1f} dB",
-        cost=f"{-headroom:.1f} dB too much at {where}: distortion that nothing later can undo.",
-        later=judge.later(state, _SOFTER),
+        words=words.CLIPS,
+        places={"where": where, "over_db": -headroom},
+        later=judge.later(state, words.LOWER_EARLIER),
         size_db=-headroom,
         facts=_level_facts(state, target) if state.peak_dbfs is not None else (),
     )
@@ -88,10 +77,9 @@ def _above(state: LineState, target: Window, judge: GainJudge) -> Finding | None
         rule="above_window",
         severity="mend",
         line=state.line.id,
-        title="The hardest phrase comes too close to clipping",
-        brief=f"only {-peak:.1f} dB below clipping",
-        cost=f"It peaks at {level_text(peak, 'dBFS')}; played a little harder than planned, it clips.",
-        later=judge.later(state, _SOFTER),
+        words=words.ABOVE_WINDOW,
+        places={"peak_dbfs": peak, "below_db": -peak},
+        later=judge.later(state, words.LOWER_EARLIER),
         size_db=peak - target.highest_dbfs,
         facts=_level_facts(state, target),
     )
@@ -111,21 +99,19 @@ def _below(state: LineState, target: Window, judge: GainJudge) -> Finding | None
     if raised is not None:
         facts += (
             Fact(
-                label="Noise once raised",
+                label=words.NOISE_ONCE_RAISED,
                 text=level_text(raised, "dBFS A", 0),
                 origin="computed",
-                how="noise at the recorder now, plus what is missing to the aim",
+                how=words.NOISE_ONCE_RAISED_HOW,
             ),
         )
     return Finding(
         rule="gain_runs_out" if runs_out else "below_window",
         severity="mend",
         line=state.line.id,
-        title="The line is recorded too low",
-        brief=f"{short_db:.0f} dB too low",
-        cost=f"Raised afterwards by {short_db:.0f} dB, its noise comes up with it"
-        + (f", to {level_text(raised, 'dBFS', 0)}." if raised is not None else "."),
-        later=judge.later(state, _CLOSER),
+        words=words.BELOW_WINDOW_WITHOUT_NOISE if raised is None else words.BELOW_WINDOW,
+        places={"short_db": short_db, "raised_dbfs": raised or 0.0},
+        later=judge.later(state, words.GAIN_RUNS_OUT),
         size_db=short_db,
         facts=facts,
     )
@@ -147,12 +133,9 @@ def _tight_before(state: LineState, judge: GainJudge) -> Finding | None:
         rule="tight_before",
         severity="mend",
         line=state.line.id,
-        title=f"Little room at {where}, whose meter nobody looks at",
-        brief=f"{headroom:.1f} dB of room at {where}",
-        cost="It would clip there while the recorder’s level still looks harmless.",
-        later=judge.later(
-            state, f"Use a pad or less gain at or before {where}, and win it back behind."
-        ),
+        words=words.TIGHT_BEFORE,
+        places={"where": where, "headroom_db": headroom},
+        later=judge.later(state, fill(words.LESS_BEFORE, where=where)),
         size_db=MARGIN_DB - headroom,
     )
 
@@ -169,29 +152,28 @@ def _noise(state: LineState) -> Finding | None:
     share = levels.noise_shares[index]
     is_room = index == 0 and state.index_of(state.route.source.id, "source") == 0
     is_room = is_room and state.staged is not None and state.staged.parts[1].role == "microphone"
-    whose = "the room" if is_room else _stage_name(state, index)
+    whose = words.THE_ROOM if is_room else _stage_name(state, index)
     assert state.staged is not None
     part = state.staged.parts[index]
-    better = _OWN_NAMES.get(part.role, (whose, whose))[1]
-    if is_room:
-        advice = "No better gear helps: go closer, quieten the room, or accept it as it is."
-    else:
-        advice = f"More signal before {whose}, or a quieter {better}."
+    better = words.STAGE_NAMES.get(part.role, (whose, whose))[1]
     return Finding(
         rule="noisy",
         severity="know" if is_room else "mend",
         line=state.line.id,
-        title=f"Soft passages will show {whose}’s noise",
-        brief=f"{share:.0%} of the noise is {whose}’s",
-        cost=f"Typical playing is only {typical_snr_db:.0f} dB above the noise.",
-        to_do=advice,
+        words=words.NOISY_BY_ROOM if is_room else words.NOISY,
+        places={
+            "whose": whose,
+            "better": better,
+            "share": share,
+            "typical_snr_db": typical_snr_db,
+        },
         size_db=LEAST_SNR_DB - typical_snr_db,
         facts=(
             Fact(
-                label=f"Share of {whose}",
-                text=f"{share:.0%}",
+                label=fill(words.SHARE, whose=whose),
+                text=percent_text(share),
                 origin="computed",
-                how="A-weighted noise power at the recorder, by the stage it comes from",
+                how=words.SHARE_HOW,
             ),
         ),
     )
@@ -211,16 +193,13 @@ def _needless_pad(state: LineState, judge: GainJudge) -> Finding | None:
     ]
     if not out or float(out[0].value or 0.0) >= pad_db:
         return None
-    words = capital(change_words(state, changes))
     return Finding(
         rule="needless_pad",
         severity="know",
         line=state.line.id,
-        title="The pad is in, and the gain makes up for it",
-        brief="pad not needed",
-        cost=f"The preamp’s noise weighs {number(pad_db)} dB more than it needs to.",
-        to_do=f"{words}.",
-        offered=Remedy(label="Take the pad out", changes=changes),
+        words=words.NEEDLESS_PAD,
+        places={"pad_db": pad_db, "deeds": deeds_of(state, changes)},
+        edits=changes,
         size_db=pad_db,
     )
 
@@ -230,10 +209,8 @@ def _silent(state: LineState) -> Finding:
         rule="silent",
         severity="stop",
         line=state.line.id,
-        title=f"Nothing comes out of {state.line.name}",
-        brief="no signal",
-        cost="The take would be empty.",
-        to_do="Turn the instrument up; look at its volume first.",
+        words=words.SILENT,
+        places={"line": state.line.name},
     )
 
 
@@ -267,21 +244,19 @@ def _unequal(
 ) -> Finding:
     first, second = sides
     partner = first if other is second else second
-    otherwise = (
-        "Their gains are alike: look at pad, distance and direction of both sides, or leave it if it is "
-        "meant."
-    )
-    held = [words for state in sides if (words := locked_words(state))]
-    if len(held) == 2:
-        otherwise = "You keep both where they are: let go of one, and it can follow."
+    locked = [state for state in sides if locked_control(state) is not None]
+    otherwise = words.BOTH_LOCKED if len(locked) == 2 else words.GAINS_ALIKE
     return Finding(
         rule="pair_unequal",
         severity="mend",
         line=other.line.id,
         also_lines=(partner.line.id,),
-        title=f"{first.line.name} and {second.line.name} do not arrive alike",
-        brief=f"{number(abs(apart_db), 0)} dB beside its pair",
-        cost="The stereo picture leans to one side, and balancing it later raises noise.",
+        words=words.PAIR_UNEQUAL,
+        places={
+            "first": first.line.name,
+            "second": second.line.name,
+            "apart_db": abs(apart_db),
+        },
         later=judge.later(other, otherwise),
         size_db=abs(apart_db),
         facts=tuple(
@@ -289,7 +264,7 @@ def _unequal(
                 label=state.line.name,
                 text=level_text(state.peak_dbfs or 0.0, "dBFS"),
                 origin="computed",
-                how="hardest peak at the recorder",
+                how=words.PEAK_AT_RECORDER_HOW,
             )
             for state in sides
         ),

@@ -15,7 +15,8 @@ from verve.core.gain import (
 from verve.core.kind import Control, control_text
 from verve.core.network import LineState, Network, network_of
 from verve.core.session import Change, RouteStep, Session
-from verve.core.words import capital, db_text, number
+from verve.core.stage import _words as words
+from verve.core.words import fill
 
 _LEAST_DB = 0.05
 
@@ -76,25 +77,26 @@ class GainJudge:
     def _proposal(self, state: LineState, otherwise: str) -> Proposal:
         changes = self.changes(state.line.id)
         if not changes:
-            held = locked_words(state)
-            return Proposal(
-                advice=f"{held}: let go of it, and it can be set." if held else otherwise
-            )
-        words = change_words(state, changes)
+            locked = locked_control(state)
+            if locked is None:
+                return Proposal(advice=otherwise)
+            value = control_text(locked, locked.value)
+            return Proposal(advice=fill(words.LOCKED, control=locked.said, value=value))
         best = self.best(state.line.id)
-        advice = capital(words or "set it together with its lines") + "."
-        if best is not None and not best.reaches_aim:
-            advice = f"{advice} That alone does not do: {otherwise[:1].lower()}{otherwise[1:]}"
+        is_enough = best is None or best.reaches_aim
+        advice = fill(
+            words.SET if is_enough else words.SET_IN_PART,
+            deeds=deeds_of(state, changes) or words.WITH_ITS_LINES,
+            otherwise=otherwise,
+        )
         label = _label(state, changes)
         return Proposal(advice=advice, remedy=Remedy(label=label, changes=changes))
 
 
-def locked_words(state: LineState) -> str:
-    """The level control of a line that its user has locked, in words; empty if there is none."""
+def locked_control(state: LineState) -> Control | None:
+    """The level control of a line, if its user has locked it."""
     control = state.level_control()
-    if control is None or not control.is_kept:
-        return ""
-    return f"You keep the {control.said} at {control_text(control, control.value)}"
+    return control if control is not None and control.is_kept else None
 
 
 def _own(state: LineState, change: Change) -> tuple[RouteStep, Control] | None:
@@ -118,13 +120,13 @@ def _label(state: LineState, changes: tuple[Change, ...]) -> str:
         if (found := _own(state, change)) is not None
     ]
     if moved and all(by > 0.0 for by in moved):
-        return "Turn it up"
+        return words.TURN_UP
     if moved and all(by < 0.0 for by in moved):
-        return "Turn it down"
-    return "Set the gains"
+        return words.TURN_DOWN
+    return words.SET_GAINS
 
 
-def change_words(state: LineState, changes: tuple[Change, ...]) -> str:
+def deeds_of(state: LineState, changes: tuple[Change, ...]) -> str:
     """What is to be done on a line, control by control: "turn the preamp down 4 dB, to about 2 o’clock"."""
     said = []
     for change in changes:
@@ -135,27 +137,28 @@ def change_words(state: LineState, changes: tuple[Change, ...]) -> str:
         by_db = _moved_db(control, change)
         value = float(change.value or 0.0)
         if change.name == "pad_db":
-            if value == 0.0:
-                said.append(f"take the pad of {step.name} out")
-            else:
-                said.append(f"switch the {number(value)} dB pad of {step.name} in")
+            said.append(
+                fill(words.PAD_IN if value else words.PAD_OUT, device=step.name, pad_db=value)
+            )
         elif abs(by_db) >= _LEAST_DB:
             said.append(_turn(step, control, by_db, value))
     return ", and ".join(said)
 
 
 def _turn(step: RouteStep, control: Control, by_db: float, value: float) -> str:
-    if change_is_fader := control.name == "fader_db":
-        name = f"the {control.said}"
+    if is_fader := control.name == "fader_db":
+        knob = words.KNOBS["fader"]
     elif step.figures.records:
-        name = "the preamp"
+        knob = words.KNOBS["preamp"]
     elif step.figures.mixes:
-        name = "the trim"
+        knob = words.KNOBS["trim"]
     else:
-        name = f"the gain of {step.name}"
-    way = "down" if by_db < 0.0 else "up"
-    amount = db_text(round(abs(by_db), 1))
-    words = f"turn {name} {way} {amount}"
-    if control.is_dial and not change_is_fader:
-        return f"{words}, to about {dial_words(control, value)}"
-    return words
+        knob = words.KNOBS["gain"]
+    has_hour = control.is_dial and not is_fader
+    return fill(
+        words.TURN_DIAL if has_hour else words.TURN,
+        knob=fill(knob, control=control.said, device=step.name),
+        way=words.DOWN if by_db < 0.0 else words.UP,
+        by_db=round(abs(by_db), 1),
+        hour=dial_words(control, value) if has_hour else "",
+    )

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from verve.core.findings import Finding, Remedy
+from verve.core.findings import Finding
 from verve.core.kind import Control
 from verve.core.network import LineState
 from verve.core.session import RouteStep
-from verve.core.stage._judge import GainJudge, change_words
-from verve.core.words import capital, number
+from verve.core.stage import _words as words
+from verve.core.stage._judge import GainJudge, deeds_of
 
 _UNITY_DB = 0.5
 
@@ -36,11 +36,13 @@ def _preamp_behind_mixer(state: LineState, judge: GainJudge) -> Finding | None:
         rule="preamp_behind_mixer",
         severity="mend",
         line=state.line.id,
-        title=f"{state.line.name}: two preamps do one job",
-        brief="two preamps in a row",
-        cost=f"{number(surplus_db, 0)} dB are won behind the mixer, with the mixer’s noise.",
-        to_do=f"{capital(change_words(state, changes))}.",
-        offered=Remedy(label="Move the gain to the mixer", changes=changes),
+        words=words.PREAMP_BEHIND_MIXER,
+        places={
+            "line": state.line.name,
+            "surplus_db": surplus_db,
+            "deeds": deeds_of(state, changes),
+        },
+        edits=changes,
         size_db=surplus_db,
     )
 
@@ -54,11 +56,13 @@ def _fader(state: LineState, step: RouteStep, control: Control, judge: GainJudge
         rule="fader_off_unity",
         severity="know",
         line=state.line.id,
-        title=f"{step.name}: {control.said} is off unity",
-        brief=f"{control.said} off unity",
-        cost="Level is lost or won at the wrong place; the trim should do the work.",
-        to_do=f"{capital(change_words(state, changes))}.",
-        offered=Remedy(label="Put it to 0 dB", changes=changes),
+        words=words.FADER_OFF_UNITY,
+        places={
+            "device": step.name,
+            "fader": control.said,
+            "deeds": deeds_of(state, changes),
+        },
+        edits=changes,
         size_db=off_db,
     )
 

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 
 from verve.core.kind import Control, control_text
 from verve.core.session import Change, Device, Line, Setup, Source, device_controls, source_controls
+from verve.core.takes import _words as words
+from verve.core.words import fill
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,24 +59,29 @@ def differences(before: Setup, after: Setup) -> tuple[Difference, ...]:
             continue
         was = old[key][1].value
         where = _where(name, control.channel)
-        words = (
-            f"{where}: {control.said} {control_text(control, control.value)}, "
-            f"was {control_text(control, was)}"
+        said = fill(
+            words.SETTING_MOVED,
+            where=where,
+            control=control.said,
+            now=control_text(control, control.value),
+            was=control_text(control, was),
         )
         back = Change(owner=control.owner, channel=control.channel, name=control.name, value=was)
         found.append(
-            Difference(words=words, subject=where, back=back if control.accepts(was) else None)
+            Difference(words=said, subject=where, back=back if control.accepts(was) else None)
         )
-    for kind, label in (("sources", "source"), ("devices", "gear"), ("lines", "line")):
+    for kind, label in words.KINDS.items():
         had, has = _named(getattr(before, kind)), _named(getattr(after, kind))
         for identifier in had.keys() - has.keys():
-            found.append(Difference(words=f"{label} {had[identifier]} is gone", subject=label))
+            said = fill(words.GONE, kind=label, name=had[identifier])
+            found.append(Difference(words=said, subject=label))
         for identifier in has.keys() - had.keys():
-            found.append(Difference(words=f"{label} {has[identifier]} is new", subject=label))
+            said = fill(words.NEW, kind=label, name=has[identifier])
+            found.append(Difference(words=said, subject=label))
         for identifier in had.keys() & has.keys():
             if had[identifier] != has[identifier]:
-                words = f"{label} {had[identifier]} is now called {has[identifier]}"
-                found.append(Difference(words=words, subject=label))
+                said = fill(words.RENAMED, kind=label, was=had[identifier], now=has[identifier])
+                found.append(Difference(words=said, subject=label))
     found += _exchanged(before, after)
     found += _others(before, after)
     return tuple(found)
@@ -90,28 +97,26 @@ def _exchanged(before: Setup, after: Setup) -> list[Difference]:
         if old is None:
             continue
         if old.performer != source.performer:
-            was, now = (players.get(s.performer or "", "nobody") for s in (old, source))
-            words = f"{source.name} is {now}’s now, was {was}’s"
-            found.append(Difference(words=words, subject=source.name))
+            was, now = (players.get(s.performer or "", words.NOBODY) for s in (old, source))
+            said = fill(words.OTHER_PLAYER, source=source.name, now=now, was=was)
+            found.append(Difference(words=said, subject=source.name))
         if old.figures != source.figures:
-            found.append(_other_figures(source, old, "sounds"))
+            found.append(_other_figures(source, old, words.SOUNDS_OTHERWISE))
     old_devices = {device.id: device for device in before.devices}
     for device in after.devices:
         old_device = old_devices.get(device.id)
         if old_device is not None and old_device.figures != device.figures:
-            found.append(_other_figures(device, old_device, "is another"))
+            found.append(_other_figures(device, old_device, words.OTHER_PIECE))
     return found
 
 
 def _other_figures(now: Source | Device, old: Source | Device, otherwise: str) -> Difference:
     kinds = [one.figures.entry.replace("_", " ") if one.figures.entry else "" for one in (now, old)]
     if all(kinds) and kinds[0] != kinds[1]:
-        words = f"{now.name}: {kinds[0]}, was {kinds[1]}"
-    elif otherwise == "sounds":
-        words = f"{now.name} plays or sounds otherwise"
+        said = fill(words.OTHER_KIND, name=now.name, now=kinds[0], was=kinds[1])
     else:
-        words = f"{now.name} is another piece, or has other figures"
-    return Difference(words=words, subject=now.name)
+        said = fill(otherwise, name=now.name)
+    return Difference(words=said, subject=now.name)
 
 
 def _others(before: Setup, after: Setup) -> list[Difference]:
@@ -121,20 +126,23 @@ def _others(before: Setup, after: Setup) -> list[Difference]:
     for identifier in sorted(old_links.keys() & new_links.keys()):
         old, new = old_links[identifier], new_links[identifier]
         if (old.start, old.end) != (new.start, new.end):
-            words = f"{new.start.replace(':', ' ')} now goes to {new.end.replace(':', ' ')}"
-            found.append(Difference(words=words, subject="cable"))
+            start, end = (port.replace(":", " ") for port in (new.start, new.end))
+            said = fill(words.CABLE_MOVED, start=start, end=end)
+            found.append(Difference(words=said, subject=words.CABLE))
         elif old.cable != new.cable and new.cable is not None:
-            words = f"the cable into {new.end.replace(':', ' ')} is now {new.cable.length_m:g} m"
-            found.append(Difference(words=words, subject="cable"))
+            end = new.end.replace(":", " ")
+            said = fill(words.OTHER_CABLE, end=end, length_m=new.cable.length_m)
+            found.append(Difference(words=said, subject=words.CABLE))
     rows = (
-        ("sample rate", before.audio.sample_rate_hz, after.audio.sample_rate_hz, "Hz"),
-        ("bit depth", before.audio.bit_depth, after.audio.bit_depth, "bit"),
-        ("buffer", before.audio.buffer_frames, after.audio.buffer_frames, "frames"),
-        ("room noise", before.room.noise_dba, after.room.noise_dba, "dBA"),
-        ("level school", before.school, after.school, ""),
+        (words.SAMPLE_RATE, before.audio.sample_rate_hz, after.audio.sample_rate_hz, "Hz"),
+        (words.BIT_DEPTH, before.audio.bit_depth, after.audio.bit_depth, "bit"),
+        (words.BUFFER, before.audio.buffer_frames, after.audio.buffer_frames, "frames"),
+        (words.ROOM_NOISE, before.room.noise_dba, after.room.noise_dba, "dBA"),
+        (words.SCHOOL, before.school, after.school, ""),
     )
     for label, was, now, unit in rows:
         if was != now:
-            words = f"{label} {now} {unit}".strip() + f", was {was} {unit}".rstrip()
-            found.append(Difference(words=words, subject=label))
+            now_text, was_text = (f"{value} {unit}".rstrip() for value in (now, was))
+            said = fill(words.VALUE_MOVED, label=label, now=now_text, was=was_text)
+            found.append(Difference(words=said, subject=label))
     return found

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from verve.core.engine import Engine, Remembered
-from verve.core.findings import Finding, Remedy
+from verve.core.findings import Finding
 from verve.core.network import line_states
 from verve.core.session import Session, Setup, Take, TakeTrack
+from verve.core.takes import _words as words
 from verve.core.takes._differences import differences
-from verve.core.words import Fact, level_text
+from verve.core.words import Fact, fill, level_text
 
 SURPRISE_DB = 3.0
 """Measured and predicted peak further apart than this: something is not as the session says."""
@@ -45,10 +46,11 @@ def _louder(session: Session, last: Take, engine: Engine) -> str:
     told = sorted((c for c in changes if abs(c[1]) >= _HEARD_DB), key=lambda c: -abs(c[1]))
     if not told:
         return ""
-    said = ", ".join(
-        f"{name} {abs(by):.1f} dB {'louder' if by > 0.0 else 'quieter'}" for name, by in told[:3]
+    said = (
+        fill(words.LINE_LOUDER if by > 0.0 else words.LINE_QUIETER, line=name, by_db=abs(by))
+        for name, by in told[:3]
     )
-    return f" That makes {said}."
+    return fill(words.LOUDER, lines=", ".join(said))
 
 
 def _moved(session: Session, last: Take, engine: Engine) -> Finding | None:
@@ -57,17 +59,19 @@ def _moved(session: Session, last: Take, engine: Engine) -> Finding | None:
         return None
     backs = tuple(item.back for item in moved if item.back is not None)
     shown = "; ".join(item.words for item in moved[:3])
-    more = f"; and {len(moved) - 3} more" if len(moved) > 3 else ""
-    one = len(moved) == 1
+    more = fill(words.AND_MORE, count=len(moved) - 3) if len(moved) > 3 else ""
     return Finding(
         rule="moved_since_take",
         severity="know",
         line=None,
-        title=f"{'One setting has' if one else f'{len(moved)} settings have'} moved since {last.name}",
-        brief="moved since the last take",
-        cost=f"The next take will not match: {shown}{more}.{_louder(session, last, engine)}",
-        to_do="Put it back, or check the level and record again with the new settings.",
-        offered=Remedy(label="Put it back", changes=backs) if len(backs) == len(moved) else None,
+        words=words.ONE_MOVED if len(moved) == 1 else words.MOVED,
+        places={
+            "count": len(moved),
+            "take": last.name,
+            "moved": shown + more,
+            "louder": _louder(session, last, engine),
+        },
+        edits=backs if len(backs) == len(moved) else None,
     )
 
 
@@ -76,10 +80,12 @@ def _clipped(track: TakeTrack, take: Take) -> Finding:
         rule="take_clipped",
         severity="mend",
         line=track.line,
-        title=f"{take.name}: {track.name} clipped",
-        brief="clipped in the last take",
-        cost=f"{track.clipped_frames} frames are at the end of the scale; the distortion stays.",
-        to_do="Lower the gain and record it again.",
+        words=words.CLIPPED,
+        places={
+            "take": take.name,
+            "track": track.name,
+            "clipped_frames": track.clipped_frames or 0,
+        },
     )
 
 
@@ -91,14 +97,15 @@ def _surprise(track: TakeTrack, take: Take) -> Finding | None:
         rule="take_surprises",
         severity="know",
         line=track.line,
-        title=f"{take.name}: {track.name} was {abs(measured - predicted):.0f} dB "
-        f"{'louder' if measured > predicted else 'quieter'} than computed",
-        brief="not as computed",
-        cost="Something is not as the session says: a knob, the distance, or the playing.",
-        to_do="Compare the settings with the gear, then measure again.",
+        words=words.LOUDER_THAN_COMPUTED if measured > predicted else words.QUIETER_THAN_COMPUTED,
+        places={
+            "take": take.name,
+            "track": track.name,
+            "by_db": abs(measured - predicted),
+        },
         facts=(
-            Fact(label="Measured", text=level_text(measured, "dBFS"), origin="measured"),
-            Fact(label="Predicted", text=level_text(predicted, "dBFS"), origin="computed"),
+            Fact(label=words.MEASURED, text=level_text(measured, "dBFS"), origin="measured"),
+            Fact(label=words.PREDICTED, text=level_text(predicted, "dBFS"), origin="computed"),
         ),
     )
 
@@ -109,11 +116,11 @@ def track_advice(track: TakeTrack, worst: Finding | None) -> str:
     if worst is not None and worst.severity != "know":
         return worst.advice
     if track.clipped_frames:
-        return "It clipped: lower the gain and record it again."
+        return words.IT_CLIPPED
     if measured is not None and predicted is not None and abs(measured - predicted) > SURPRISE_DB:
-        way = "louder" if measured > predicted else "quieter"
-        return f"{abs(measured - predicted):.0f} dB {way} than computed: compare settings and gear."
-    return worst.advice if worst is not None else "Nothing: it is as computed."
+        said = words.IT_WAS_LOUDER if measured > predicted else words.IT_WAS_QUIETER
+        return fill(said, by_db=abs(measured - predicted))
+    return worst.advice if worst is not None else words.AS_COMPUTED
 
 
 def findings(session: Session, engine: Engine) -> list[Finding]:

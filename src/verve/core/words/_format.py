@@ -18,6 +18,11 @@ def number(value: float, decimals: int | None = None, *, sign: bool = False) -> 
     return text.replace("-", _MINUS)
 
 
+def two_digits(value: float) -> float:
+    """A figure to two significant digits, for what is not known better."""
+    return float(f"{value:.2g}")
+
+
 def level_text(value: float, unit: str, decimals: int = 1) -> str:
     """A level with sign, true minus and unit: "−7.8 dBFS"."""
     return f"{number(value, decimals, sign=True)} {unit}"
@@ -26,6 +31,11 @@ def level_text(value: float, unit: str, decimals: int = 1) -> str:
 def db_text(value: float, decimals: int | None = None) -> str:
     """A difference in decibels without sign for gains of something: "6.5 dB"."""
     return f"{number(value, decimals)} dB"
+
+
+def percent_text(share: float) -> str:
+    """A share of one: "48%"."""
+    return f"{number(share * 100.0, 0)}%"
 
 
 def range_text(low: float, high: float, unit: str) -> str:

@@ -1,0 +1,143 @@
+"""What is said of levels, apart from how they are judged."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from verve.core.findings import RuleWords
+
+STAGE_NAMES: Mapping[str, tuple[str, str]] = {
+    "cable": ("the cable", "cable"),
+    "converter": ("the recorder", "recorder"),
+}
+"""What stages are called that have no name of their own: as one of this line, and as any."""
+THE_ROOM = "the room"
+
+CLIPS = RuleWords(
+    title="The hardest phrase would clip at {where}",
+    brief="would clip by {over_db:.1 dB}",
+    cost="{over_db:.1 dB} too much at {where}: distortion that nothing later can undo.",
+)
+ABOVE_WINDOW = RuleWords(
+    title="The hardest phrase comes too close to clipping",
+    brief="only {below_db:.1 dB} below clipping",
+    cost="It peaks at {peak_dbfs:+.1 dBFS}; played a little harder than planned, it clips.",
+)
+BELOW_WINDOW = RuleWords(
+    title="The line is recorded too low",
+    brief="{short_db:.0 dB} too low",
+    cost="Raised afterwards by {short_db:.0 dB}, its noise comes up with it, to {raised_dbfs:+.0 dBFS}.",
+)
+BELOW_WINDOW_WITHOUT_NOISE = BELOW_WINDOW.but(
+    cost="Raised afterwards by {short_db:.0 dB}, its noise comes up with it."
+)
+TIGHT_BEFORE = RuleWords(
+    title="Little room at {where}, whose meter nobody looks at",
+    brief="{headroom_db:.1 dB} of room at {where}",
+    cost="It would clip there while the recorder’s level still looks harmless.",
+)
+NOISY = RuleWords(
+    title="Soft passages will show {whose}’s noise",
+    brief="{share:.0%} of the noise is {whose}’s",
+    cost="Typical playing is only {typical_snr_db:.0 dB} above the noise.",
+    advice="More signal before {whose}, or a quieter {better}.",
+)
+NOISY_BY_ROOM = NOISY.but(
+    advice="No better gear helps: go closer, quieten the room, or accept it as it is."
+)
+NEEDLESS_PAD = RuleWords(
+    title="The pad is in, and the gain makes up for it",
+    brief="pad not needed",
+    cost="The preamp’s noise weighs {pad_db:g dB} more than it needs to.",
+    advice="{deeds:capital}.",
+    button="Take the pad out",
+)
+SILENT = RuleWords(
+    title="Nothing comes out of {line}",
+    brief="no signal",
+    cost="The take would be empty.",
+    advice="Turn the instrument up; look at its volume first.",
+)
+PAIR_UNEQUAL = RuleWords(
+    title="{first} and {second} do not arrive alike",
+    brief="{apart_db:.0 dB} beside its pair",
+    cost="The stereo picture leans to one side, and balancing it later raises noise.",
+)
+PREAMP_BEHIND_MIXER = RuleWords(
+    title="{line}: two preamps do one job",
+    brief="two preamps in a row",
+    cost="{surplus_db:.0 dB} are won behind the mixer, with the mixer’s noise.",
+    advice="{deeds:capital}.",
+    button="Move the gain to the mixer",
+)
+FADER_OFF_UNITY = RuleWords(
+    title="{device}: {fader} is off unity",
+    brief="{fader} off unity",
+    cost="Level is lost or won at the wrong place; the trim should do the work.",
+    advice="{deeds:capital}.",
+    button="Put it to 0 dB",
+)
+BUS_CLIPS = RuleWords(
+    title="{lines} lines are too loud together on {device}",
+    brief="{excess_db:.1 dB} too loud together",
+    cost="None of them clips alone; when all play at their hardest, the sum clips.",
+)
+BUS_ABOVE_WINDOW = BUS_CLIPS.but(
+    cost="None of them clips alone; when all play at their hardest, the sum comes too close to clipping."
+)
+
+# ── what a person must do where the solver cannot ──
+LOWER_EARLIER = "Lower it earlier on the line: a pad, more distance, or less from the player."
+GAIN_RUNS_OUT = (
+    "The gain runs out. Go closer, put an inline preamp before it, or take a more sensitive microphone or "
+    "input."
+)
+LESS_BEFORE = "Use a pad or less gain at or before {where}, and win it back behind."
+GAINS_ALIKE = (
+    "Their gains are alike: look at pad, distance and direction of both sides, or leave it if it is "
+    "meant."
+)
+BOTH_LOCKED = "You keep both where they are: let go of one, and it can follow."
+TRIM_LOCKED = "You keep a trim of it: let go, or set all gains around it."
+LOCKED = "You keep the {control} at {value}: let go of it, and it can be set."
+
+# ── what the solver would set ──
+SET = "{deeds:capital}."
+SET_IN_PART = "{deeds:capital}. That alone does not do: {otherwise:later}"
+WITH_ITS_LINES = "set it together with its lines"
+TURN_TRIMS_DOWN = "Turn the trims down: {deeds}."
+DEEDS_OF_A_LINE = "{line}: {deeds}"
+PAD_OUT = "take the pad of {device} out"
+PAD_IN = "switch the {pad_db:g dB} pad of {device} in"
+TURN = "turn {knob} {way} {by_db:g dB}"
+TURN_DIAL = "turn {knob} {way} {by_db:g dB}, to about {hour}"
+KNOBS: Mapping[str, str] = {
+    "fader": "the {control}",
+    "preamp": "the preamp",
+    "trim": "the trim",
+    "gain": "the gain of {device}",
+}
+UP, DOWN = "up", "down"
+TURN_UP, TURN_DOWN, SET_GAINS = "Turn it up", "Turn it down", "Set the gains"
+TURN_THE_TRIMS_DOWN = "Turn the trims down"
+
+# ── the numbers beside it ──
+HARDEST_PEAK = "Hardest peak"
+HARDEST_PEAK_HOW = "level walked from source to recorder; see the steps below"
+TARGET = "Target"
+TARGET_TEXT = "{lowest_dbfs:.0} to {highest_dbfs:.0 dBFS}"
+NOISE_ONCE_RAISED = "Noise once raised"
+NOISE_ONCE_RAISED_HOW = "noise at the recorder now, plus what is missing to the aim"
+SHARE = "Share of {whose}"
+SHARE_HOW = "A-weighted noise power at the recorder, by the stage it comes from"
+PEAK_AT_RECORDER_HOW = "hardest peak at the recorder"
+BUS_TOGETHER = "{device}, {side}, together"
+BUS_TOGETHER_HOW = (
+    "hardest peaks of {lines:n line} at its output, added as powers; if all met in one moment "
+    "{worst_dbu:+.1 dBu}"
+)
+BUS_CLIPS_AT = "; it clips at {ceiling_dbu:+.1 dBu}"
+BUS_METER = "On its own meter"
+BUS_METER_HOW = "the same less the level at which its meter shows 0"
+BUS_AT_RECORDER = "Together at the recorder"
+BUS_AT_RECORDER_HOW = "the line’s peak there, plus what the other lines of the bus add"

@@ -1,0 +1,61 @@
+"""What is said of takes, apart from how they are judged."""
+
+from verve.core.findings import RuleWords
+
+MOVED = RuleWords(
+    title="{count} settings have moved since {take}",
+    brief="moved since the last take",
+    cost="The next take will not match: {moved}.{louder}",
+    advice="Put it back, or check the level and record again with the new settings.",
+    button="Put it back",
+)
+ONE_MOVED = MOVED.but(title="One setting has moved since {take}")
+AND_MORE = "; and {count} more"
+LOUDER = " That makes {lines}."
+LINE_LOUDER = "{line} {by_db:.1 dB} louder"
+LINE_QUIETER = "{line} {by_db:.1 dB} quieter"
+CLIPPED = RuleWords(
+    title="{take}: {track} clipped",
+    brief="clipped in the last take",
+    cost="{clipped_frames} frames are at the end of the scale; the distortion stays.",
+    advice="Lower the gain and record it again.",
+)
+LOUDER_THAN_COMPUTED = RuleWords(
+    title="{take}: {track} was {by_db:.0 dB} louder than computed",
+    brief="not as computed",
+    cost="Something is not as the session says: a knob, the distance, or the playing.",
+    advice="Compare the settings with the gear, then measure again.",
+)
+QUIETER_THAN_COMPUTED = LOUDER_THAN_COMPUTED.but(
+    title="{take}: {track} was {by_db:.0 dB} quieter than computed"
+)
+MEASURED, PREDICTED = "Measured", "Predicted"
+
+# ── what to change after a rehearsal ──
+IT_CLIPPED = "It clipped: lower the gain and record it again."
+IT_WAS_LOUDER = "{by_db:.0 dB} louder than computed: compare settings and gear."
+IT_WAS_QUIETER = "{by_db:.0 dB} quieter than computed: compare settings and gear."
+AS_COMPUTED = "Nothing: it is as computed."
+
+# ── what has moved ──
+SETTING_MOVED = "{where}: {control} {now}, was {was}"
+GONE = "{kind} {name} is gone"
+NEW = "{kind} {name} is new"
+RENAMED = "{kind} {was} is now called {now}"
+KINDS = {"sources": "source", "devices": "gear", "lines": "line"}
+OTHER_PLAYER = "{source} is {now}’s now, was {was}’s"
+NOBODY = "nobody"
+OTHER_KIND = "{name}: {now}, was {was}"
+SOUNDS_OTHERWISE = "{name} plays or sounds otherwise"
+OTHER_PIECE = "{name} is another piece, or has other figures"
+CABLE = "cable"
+CABLE_MOVED = "{start} now goes to {end}"
+OTHER_CABLE = "the cable into {end} is now {length_m:g m}"
+VALUE_MOVED = "{label} {now}, was {was}"
+SAMPLE_RATE, BIT_DEPTH, BUFFER, ROOM_NOISE, SCHOOL = (
+    "sample rate",
+    "bit depth",
+    "buffer",
+    "room noise",
+    "level school",
+)
