@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from verve.core import _assess_words as words
 from verve.core import monitor, patch, power, stage, takes
 from verve.core.engine import Engine
 from verve.core.explain import (
@@ -28,7 +29,7 @@ from verve.core.gain import Window, windows_of
 from verve.core.kind import PlayingRange
 from verve.core.network import BusLevel, LineState, Network, is_alive, network_of
 from verve.core.session import Line, Play, Route, Session
-from verve.core.words import Fact, clock_list
+from verve.core.words import Fact, clock_list, fill
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -69,7 +70,7 @@ class LineAssessment:
     @property
     def verdict(self) -> str:
         """How it stands, in three or four words."""
-        return self.worst.brief if self.worst else "in its corridor"
+        return self.worst.brief if self.worst else words.NO_FINDING
 
     def why(self) -> tuple[Fact, ...]:
         """How its level at the recorder comes about."""
@@ -215,18 +216,17 @@ def _all_findings(session: Session, network: Network, engine: Engine) -> tuple[F
 
 
 def _names(lines: Sequence[Line]) -> str:
-    return clock_list([line.name for line in lines], 3, "lines")
+    return clock_list([line.name for line in lines], 3, words.LINES)
 
 
 def _from_finding(finding: Finding, lines: Mapping[str, Line]) -> NextThing:
     line = lines.get(finding.line or "")
     advice = finding.advice
-    said = advice[:1].lower() + advice[1:]
-    sentence = f"{line.name}: {said}" if line is not None else advice
+    sentence = fill(words.NEXT, line=line.name, advice=advice) if line is not None else advice
     if finding.remedy is not None:
         return NextThing(
             sentence=sentence,
-            why=f"{finding.title}. {finding.cost}",
+            why=fill(words.NEXT_WHY, title=finding.title, cost=finding.cost),
             button=finding.remedy.label,
             action="apply",
             step=finding.step,
@@ -237,8 +237,8 @@ def _from_finding(finding: Finding, lines: Mapping[str, Line]) -> NextThing:
         )
     return NextThing(
         sentence=sentence,
-        why=f"{finding.title}. {finding.cost}",
-        button="Show it",
+        why=fill(words.NEXT_WHY, title=finding.title, cost=finding.cost),
+        button=words.SHOW,
         action="go",
         step=finding.step,
         line=finding.line,
@@ -261,18 +261,17 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
     parts = len(session.brief.parts)
     if not lines and parts:
         return NextThing(
-            sentence=f"Find a way in for {'the part' if parts == 1 else f'all {parts} parts'}: "
-            "which microphone, box and socket for whom.",
-            why="Every way through the kit is computed in this room, and the best of all is chosen.",
-            button="Find a way in",
+            sentence=words.CONNECT_ONE if parts == 1 else fill(words.CONNECT, parts=parts),
+            why=words.CONNECT_WHY,
+            button=words.CONNECT_BUTTON,
             action="way",
             step="patch",
         )
     if not lines:
         return NextThing(
-            sentence="Say who plays what, in Brief; or add a first line, all the way to the recorder.",
-            why="Every line is followed from its source to the recorder.",
-            button="Add a line",
+            sentence=words.EMPTY,
+            why=words.EMPTY_WHY,
+            button=words.EMPTY_BUTTON,
             action="add",
             step="patch",
         )
@@ -281,18 +280,18 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
             return _from_finding(finding, lines)
     if not _is_rehearsed(session):
         return NextThing(
-            sentence=f"Everything is in its corridor. Record a test take of {_names(tuple(lines.values()))}.",
-            why="What is left before recording: a rehearsal, measured and compared with what was computed.",
-            button="Go to Check",
-            button_there="Record it",
+            sentence=fill(words.REHEARSE, lines=_names(tuple(lines.values()))),
+            why=words.REHEARSE_WHY,
+            button=words.REHEARSE_BUTTON,
+            button_there=words.REHEARSE_BUTTON_THERE,
             action="go",
             step="check",
         )
     last = session.takes[-1]
     return NextThing(
-        sentence=f"Nothing is wrong: {last.name} is clean, and every setting is as it was then.",
-        why="Record when the players are ready; a knob that moves from here on will be noticed.",
-        button="See the takes",
+        sentence=fill(words.CLEAN, take=last.name),
+        why=words.CLEAN_WHY,
+        button=words.CLEAN_BUTTON,
         action="go",
         step="takes",
     )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
+from verve.core.certificates import _words as words
 from verve.core.certificates._improvements import Improvement, improvements_of
 from verve.core.certificates._reasons import (
     kept_controls,
@@ -19,8 +20,6 @@ from verve.core.engine import Engine
 from verve.core.gain import Optimum, all_changes, optimum
 from verve.core.network import LineState, is_alive, line_states
 from verve.core.session import Session, apply_changes
-
-_SILENT = "It is silent until it gets its phantom power, see Power; these are the gains for then."
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -56,7 +55,7 @@ class Certificate:
     def reasons(self) -> tuple[str, ...]:
         """Why these settings are the best, in the order it is read."""
         said = (
-            "" if self.is_alive else _SILENT,
+            "" if self.is_alive else words.SILENT,
             self.why_not_louder,
             self.why_not_quieter,
             self.kept,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+from verve.core.certificates import _words as words
 from verve.core.certificates._reasons import control_name, kept_controls
 from verve.core.engine import Engine
 from verve.core.errors import EditError
@@ -27,6 +28,7 @@ from verve.core.session import (
     set_line_level_target,
     set_room,
 )
+from verve.core.words import fill
 
 LEAST_DISTANCE_M: Mapping[str, float] = {"voice": 0.07, "other": 0.15}
 """Nearer than this a microphone gets in the way, or hears breath and fingers (typical)."""
@@ -49,10 +51,10 @@ class Improvement:
         """It with its effect; `is_reached` is whether the aim is reached without it."""
         effect = []
         if abs(self.snr_db) >= 1.0:
-            way = "further from" if self.snr_db > 0.0 else "nearer to"
-            effect.append(f"{abs(self.snr_db):.0f} dB {way} the noise")
+            way = words.FURTHER if self.snr_db > 0.0 else words.NEARER
+            effect.append(fill(words.EFFECT, by_db=abs(self.snr_db), way=way))
         if self.reaches_aim and not is_reached:
-            effect.append("the aim is reached")
+            effect.append(words.AIM_REACHED)
         return f"{self.label}: {', '.join(effect)}." if effect else f"{self.label}."
 
 
@@ -96,7 +98,7 @@ class _Asked:
             return None
         if fed is not None:
             session, is_switched = fed
-            label += ", with phantom power" if is_switched else ""
+            label += words.WITH_PHANTOM if is_switched else ""
         found = optimum(session, (line_id,), engine=self.engine)
         if not found:
             return None
@@ -120,7 +122,7 @@ def _softer(asked: _Asked, over_db: float) -> list[Improvement | None]:
         change = Change(
             owner=distance.owner, channel=distance.channel, name="distance_m", value=far
         )
-        label = f"Go back, to {far * 100:.0f} cm"
+        label = fill(words.GO_BACK, distance_cm=far * 100)
         found.append(asked.tried(set_control(session, change), label, (change,)))
     source = state.route.source
     for control in controls_of(session.setup, source.id):
@@ -129,7 +131,7 @@ def _softer(asked: _Asked, over_db: float) -> list[Improvement | None]:
             change = Change(
                 owner=control.owner, channel=control.channel, name=control.name, value=value
             )
-            label = f"Turn {source.name} down to {value:.0%}"
+            label = fill(words.TURN_SOURCE_DOWN, source=source.name, position=value)
             found.append(asked.tried(set_control(session, change), label, (change,)))
     return found
 
@@ -166,7 +168,7 @@ def _other_gear(asked: _Asked) -> list[Improvement | None]:
             except EditError:
                 # Too few sockets for what is plugged in: no way on.
                 continue
-            label = f"{item.name} from your kit instead of {hop.name}"
+            label = fill(words.KIT_INSTEAD, item=item.name, device=hop.name)
             found.append(asked.tried(changed, label))
     return found
 
@@ -184,7 +186,7 @@ def _inline_preamps(asked: _Asked) -> list[Improvement | None]:
             continue
         link = state.route.hops[1].link
         changed = insert_device(session, link.id, figures, item.name)
-        label = f"{item.name} from your kit behind {first.name}"
+        label = fill(words.KIT_BEHIND, item=item.name, device=first.name)
         found.append(asked.tried(changed, label))
     return found
 
@@ -215,7 +217,12 @@ def _other_inputs(asked: _Asked) -> list[Improvement | None]:
                 continue
             seen.append(figures)
             changed = move_input(session, state.line.id, port, mode)
-            label = f"Into {recorder.figures.port_name(port)} of {recorder.name} as {mode} input"
+            label = fill(
+                words.OTHER_INPUT,
+                input=recorder.figures.port_name(port),
+                recorder=recorder.name,
+                mode=mode,
+            )
             found.append(asked.tried(changed, label))
     return found
 
@@ -228,7 +235,7 @@ def _let_go(asked: _Asked) -> list[Improvement | None]:
         return []
     for _, control in kept:
         session = keep_control(session, control.owner, control.channel, control.name, is_kept=False)
-    label = f"Let go of {', '.join(control_name(hop, c) for hop, c in kept)}"
+    label = fill(words.UNLOCK, controls=", ".join((control_name(hop, c) for hop, c in kept)))
     return [asked.tried(session, label)]
 
 
@@ -254,11 +261,11 @@ def improvements_of(
             change = Change(
                 owner=distance.owner, channel=distance.channel, name="distance_m", value=near
             )
-            label = f"Go closer, to {near * 100:.0f} cm"
+            label = fill(words.GO_CLOSER, distance_cm=near * 100)
             found.append(asked.tried(set_control(session, change), label, (change,)))
         room = session.setup.room
         quieter = room.model_copy(update={"noise_dba": room.noise_dba - _QUIETER_ROOM_DB})
-        label = f"A room {_QUIETER_ROOM_DB:.0f} dB quieter: fans and fridges off, windows shut"
+        label = fill(words.QUIETER_ROOM, by_db=_QUIETER_ROOM_DB)
         found.append(asked.tried(set_room(session, quieter), label))
     for more in (_other_gear, _inline_preamps, _other_inputs, _let_go):
         found += more(asked)
@@ -270,7 +277,7 @@ def improvements_of(
             if key in {state.line.school or session.setup.school, "own", "meter"}:
                 continue
             changed = set_line_level_target(session, line_id, key)
-            way = asked.tried(changed, f"Another aim: {school.name}")
+            way = asked.tried(changed, fill(words.OTHER_TARGET, target=school.name))
             if way is not None and way.reaches_aim:
                 found.append(replace(way, snr_db=0.0))
                 break

@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 
+from verve.core.certificates import _words as words
 from verve.core.gain import Optimum
 from verve.core.kind import Control, control_text
 from verve.core.network import LineState
 from verve.core.session import RouteStep
 from verve.core.stages import Sound
-from verve.core.words import level_text
+from verve.core.words import fill
 
 _LEAVE_DB = 3.0
 
@@ -20,29 +21,26 @@ def why_not_louder(best: Optimum, names: Mapping[str, str], *, is_kept: bool) ->
     binds, target = best.binds, best.target
     if best.is_above:
         over = best.with_others_dbfs - target.aim_dbfs
-        what = "everything else" if is_kept else "every gain"
-        return f"Even with {what} at its lowest and every pad in it arrives {over:.0f} dB above the aim."
+        what = words.EVERYTHING_ELSE if is_kept else words.EVERY_GAIN
+        return fill(words.ABOVE_AIM, what=what, over_db=over)
     if best.is_below and binds is not None:
-        return (
-            f"{binds.stage} is the ceiling: it has {binds.room_db:.1f} dB of room left at the hardest "
-            "playing, and gain before it would clip there."
-        )
+        return fill(words.CEILING, stage=binds.stage, headroom_db=binds.room_db)
     if best.is_below and best.held_by is not None:
         other = names.get(best.held_by, best.held_by)
-        return f"It is set together with {other}, which bears no more."
+        return fill(words.WITH_OTHER, other=other)
     if best.is_below and best.has_more:
-        return "Its gains go in steps: the next one would be above the aim."
+        return words.GAIN_STEPS
     if best.is_below:
-        return f"Every gain on the way {'that you do not keep ' if is_kept else ''}is at its end."
-    aim = level_text(target.aim_dbfs, "dBFS", 0)
-    room = f"; {binds.stage} has {binds.room_db:.1f} dB left" if binds is not None else ""
-    whose = "The hardest playing is at the aim"
+        return words.AT_ITS_END_BUT_LOCKED if is_kept else words.AT_ITS_END
+    left = (
+        fill(words.HAS_LEFT, stage=binds.stage, headroom_db=binds.room_db)
+        if binds is not None
+        else ""
+    )
+    whose = words.AT_AIM
     if best.share_db > 0.0:
-        whose = (
-            f"It goes {best.share_db:.1f} dB lower for the other lines of its bus: together their hardest "
-            "playing is at the aim"
-        )
-    return f"{whose} of {aim}: a harder phrase needs what is above it{room}."
+        whose = fill(words.LOWER_FOR_BUS, share_db=best.share_db)
+    return fill(words.NOT_LOUDER, whose=whose, aim_dbfs=target.aim_dbfs, left=left)
 
 
 def why_not_quieter(state: LineState) -> str:
@@ -50,11 +48,8 @@ def why_not_quieter(state: LineState) -> str:
     assert state.levels is not None
     converter = state.levels.noise_shares[-1]
     if converter < 0.005:
-        return "Quieter would not clip less, and the whole take would have to be raised by as much."
-    return (
-        f"The recorder’s own hiss is {converter:.0%} of the noise already; quieter it would be more, "
-        "and raising the take brings it up."
-    )
+        return words.NOT_QUIETER
+    return fill(words.CONVERTER_HISS, share=converter)
 
 
 def raised_sentence(best: Optimum) -> str:
@@ -70,10 +65,10 @@ def raised_sentence(best: Optimum) -> str:
         return ""
     then = noise + up
     worse = then - best.noise_dbfs_a
-    said = f"As it is set now, raised afterwards by {up:.0f} dB, its noise is {level_text(then, 'dBFS A', 0)}"
+    said = fill(words.RAISED, up_db=up, noise_dbfs_a=then)
     if worse < 1.0:
-        return f"{said}: no more than with these settings. Nothing is gained by turning up."
-    return f"{said}: {worse:.0f} dB more than a take made so."
+        return fill(words.RAISED_ALIKE, raised=said)
+    return fill(words.RAISED_WORSE, raised=said, worse_db=worse)
 
 
 def noise_sentence(state: LineState) -> str:
@@ -83,14 +78,14 @@ def noise_sentence(state: LineState) -> str:
     is_air = state.staged is not None and state.staged.parts[1].role == "microphone"
     parts = _noise_of(state)
     if not parts:
-        return "No noise is known of."
+        return words.NO_NOISE
     if is_air and room > 0.5:
         rest = 1.0 - room
         above = 99.0 if rest <= 0.0 else _ratio_db(room, rest)
-        tail = " Leave it: no other gear would be heard." if above > _LEAVE_DB else ""
-        return f"The room is {above:.0f} dB above everything else that hisses.{tail}"
+        tail = words.LEAVE_IT if above > _LEAVE_DB else ""
+        return fill(words.ROOM_NOISE, above_db=above, tail=tail)
     name, share = parts[0]
-    return f"{name} is {share:.0%} of the noise that remains."
+    return fill(words.LARGEST_NOISE, name=name, share=share)
 
 
 def _noise_of(state: LineState) -> list[tuple[str, float]]:
@@ -102,9 +97,9 @@ def _noise_of(state: LineState) -> list[tuple[str, float]]:
     for part, share in zip(state.staged.parts, state.levels.noise_shares, strict=True):
         name = names.get(part.owner, state.route.source.name)
         if part.role == "cable":
-            name = "The cables"
+            name = words.CABLES
         elif isinstance(part.stage, Sound):
-            name = "The room"
+            name = words.ROOM
         found[name] = found.get(name, 0.0) + share
     return sorted(found.items(), key=lambda item: -item[1])
 
@@ -125,7 +120,7 @@ def kept_controls(state: LineState) -> list[tuple[RouteStep, Control]]:
 
 def control_name(hop: RouteStep, control: Control) -> str:
     """A control with its place: "the gain of Interface, input 3"."""
-    return f"the {control.said} of {hop.place}"
+    return fill(words.CONTROL_OF, control=control.said, place=hop.place)
 
 
 def kept_sentence(state: LineState, pair: Sequence[LineState]) -> str:
@@ -133,25 +128,22 @@ def kept_sentence(state: LineState, pair: Sequence[LineState]) -> str:
     kept = kept_controls(state)
     if not kept:
         return ""
-    said = ", ".join(f"{control_name(h, c)} at {control_text(c, c.value)}" for h, c in kept)
-    words = f"You have kept {said}; the rest is set around it."
+    said = ", ".join(
+        fill(words.CONTROL_AT, control=control_name(h, c), value=control_text(c, c.value))
+        for h, c in kept
+    )
+    told = fill(words.LOCKED, controls=said)
     for other in pair:
         if other.line.id == state.line.id or state.line.pair != other.line.pair:
             continue
         theirs = {(c.name, h.figures.kind): c.value for h, c in kept_controls(other)}
         if any(theirs.get((c.name, h.figures.kind), c.value) != c.value for h, c in kept):
-            words += (
-                f" {other.line.name} is kept at another position, so the two sides of the pair cannot be "
-                "set alike: let go of one of them."
-            )
-    return words
+            told += fill(words.LOCKED_APART, line=other.line.name)
+    return told
 
 
 def within_sentence(best: Optimum) -> str:
     """How far what was found may be from the best, where not every position was compared."""
     if best.within_db < 0.05:
         return ""
-    return (
-        "Not every position could be compared in time; nothing else is further above the noise by more "
-        f"than {best.within_db:.1f} dB."
-    )
+    return fill(words.WITHIN, within_db=best.within_db)

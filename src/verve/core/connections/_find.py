@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from verve.core.catalogue import catalogue
+from verve.core.connections import _words as words
 from verve.core.connections._build import build, kept_of
 from verve.core.connections._cables import Picked
 from verve.core.connections._signals import Signal, signals_of
@@ -13,6 +14,7 @@ from verve.core.connections._solve import Answer, Problem, kind_of, solve
 from verve.core.connections._stock import Stock, stock_of
 from verve.core.connections._ways import Connection, Progress, Rated, connections_of, rate
 from verve.core.session import Brief, KitItem, Pass, Session, Setup, routes
+from verve.core.words import fill
 
 BUYABLE = (
     "moving_coil",
@@ -39,6 +41,7 @@ class Alternative:
     words: str
     worse_db: float
     why_not: str
+    is_equal: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -223,24 +226,22 @@ def suggest_connections(
         )
         if not problem.stock.recorders:
             names = tuple(signal.name for signal in problem.signals)
-            return NoSuggestion(signals=names, why="no single recorder has so many sockets")
+            return NoSuggestion(signals=names, why=words.TOO_FEW_SOCKETS)
         lost = [s.name for s in problem.signals if not problem.ways[s.id]]
         if lost:
             return NoSuggestion(signals=tuple(lost), why=_no_way(problem))
         answer = solve(problem)
         if answer is None:
             names = tuple(signal.name for signal in problem.signals)
-            return NoSuggestion(
-                signals=names, why="no single recorder has so many sockets of the right kind"
-            )
+            return NoSuggestion(signals=names, why=words.TOO_FEW_FITTING_SOCKETS)
     return _way_in(session, problem, answer)
 
 
 def _no_way(problem: Problem) -> str:
     lost = [s for s in problem.signals if not problem.ways[s.id]]
     if any(s.part.principle is not None for s in lost):
-        return "no microphone of the wanted kind bears it: it stays silent or clips"
-    return "everything that could take it stays silent, is harmed or clips"
+        return words.NO_MICROPHONE
+    return words.NO_WAY
 
 
 def _way_in(session: Session, problem: Problem, answer: Answer) -> Suggestion:
@@ -286,7 +287,7 @@ def _blocked(problem: Problem, answer: Answer, signal: Signal, rated: Rated) -> 
     way = rated.way
     chosen = answer.chosen[signal.id].way
     if way.recorder.id != chosen.recorder.id:
-        return f"all lines end in {chosen.recorder.name}"
+        return fill(words.ONE_RECORDER, recorder=chosen.recorder.name)
     left = _free(problem, answer, signal)
     for box in way.boxes:
         if left.get(box.id, 0) < 1:
@@ -295,13 +296,17 @@ def _blocked(problem: Problem, answer: Answer, signal: Signal, rated: Rated) -> 
                 for r in answer.chosen.values()
                 if r.way.signal.id != signal.id and box.id in {b.id for b in r.way.boxes}
             ]
-            return f"{box.name} is with {', '.join(users)}" if users else f"no {box.name} is there"
+            return (
+                fill(words.BOX_IN_USE, box=box.name, users=", ".join(users))
+                if users
+                else fill(words.NO_BOX, box=box.name)
+            )
     if left.get(way.sockets.id, 0) < 1:
-        return f"no such {way.mode} input is free"
+        return fill(words.NO_FREE_INPUT, mode=way.mode)
     if signal.partner is not None:
-        return "both sides of a pair are taken alike"
+        return words.PAIR_ALIKE
     if way.sockets.switch:
-        return f"its phantom switch is shared ({way.sockets.switch})"
+        return fill(words.SWITCH_SHARED, switch=way.sockets.switch)
     return ""
 
 
@@ -327,29 +332,29 @@ def _choice(problem: Problem, answer: Answer, signal: Signal) -> Choice:
 def _alternative(problem: Problem, answer: Answer, signal: Signal, rated: Rated) -> Alternative:
     chosen = answer.chosen[signal.id]
     worse_db = chosen.quality_db - rated.quality_db
+    is_equal = False
     if rated.flaws > chosen.flaws:
         why = rated.why
     elif worse_db > _SAME_DB:
-        why = f"{worse_db:.1f} dB nearer to the noise"
+        why = fill(words.NEARER_TO_NOISE, worse_db=worse_db)
     elif blocked := _blocked(problem, answer, signal, rated):
         why = blocked
     elif worse_db < -_SAME_DB:
-        why = "another line gains more by what it would take"
+        why = words.OTHER_GAINS_MORE
     else:
-        why = "more boxes for the same" if len(rated.way.boxes) > len(chosen.way.boxes) else "equal"
-    return Alternative(words=rated.way.words, worse_db=worse_db, why_not=why)
+        is_equal = len(rated.way.boxes) <= len(chosen.way.boxes)
+        why = words.EQUAL if is_equal else words.MORE_BOXES
+    return Alternative(words=rated.way.words, worse_db=worse_db, why_not=why, is_equal=is_equal)
 
 
 def _reason(chosen: Rated, ranked: Sequence[Rated], others: Sequence[Alternative]) -> str:
-    said = f"{chosen.snr_db:.0f} dB above the noise"
+    said = fill(words.ABOVE_NOISE, snr_db=chosen.snr_db)
     if not ranked:
-        return f"The only way there is; {said}."
+        return fill(words.ONLY_WAY, said=said)
     better = next((a for a in others if a.worse_db < -_SAME_DB and a.why_not), None)
     if better is not None:
-        return (
-            f"{said[:1].upper()}{said[1:]}. Better would be {better.words}, but {better.why_not}."
-        )
+        return fill(words.BETTER_WOULD_BE, said=said, way=better.words, why_not=better.why_not)
     first = others[0]
-    if first.why_not == "equal":
-        return f"{said[:1].upper()}{said[1:]}, as with {first.words}."
-    return f"{said[:1].upper()}{said[1:]}. Next best: {first.words}, but {first.why_not}."
+    if first.is_equal:
+        return fill(words.AS_WITH, said=said, way=first.words)
+    return fill(words.NEXT_BEST, said=said, way=first.words, why_not=first.why_not)

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from verve.core import patch
+from verve.core.connections import _words as words
 from verve.core.connections._signals import Signal
 from verve.core.connections._stock import WEAK_MV_PER_PA, Box, Sockets, Stock
 from verve.core.engine import Engine
@@ -29,7 +30,7 @@ from verve.core.session import (
     Source,
 )
 from verve.core.stage import LEAST_SNR_DB
-from verve.core.words import number
+from verve.core.words import fill
 
 Progress = Callable[[float], None]
 _CHUNK = 96
@@ -77,7 +78,7 @@ class Connection:
     def words(self) -> str:
         """Boxes and kind of input: "Ribbon, Inline preamp → microphone input"."""
         names = ", ".join(box.name for box in self.boxes) or "straight"
-        return f"{names} → {self.mode} input of {self.recorder.name}"
+        return fill(words.WAY, names=names, mode=self.mode, recorder=self.recorder.name)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -314,12 +315,12 @@ def _rated(way: Connection, state: LineState, best: Optimum | None) -> Rated | N
     ]
     if not best.reaches_aim:
         short_db = abs(best.target.aim_dbfs - best.peak_dbfs)
-        reasons.append(f"{number(short_db, 0)} dB short of the aim")
+        reasons.append(fill(words.SHORT_OF_AIM, short_db=short_db))
     snr = best.peak_dbfs - best.noise_dbfs_a
     typical = snr - state.below_hardest_db("typical")
     share = best.first_share if way.signal.is_air else 0.0
     if typical < LEAST_SNR_DB and share < 0.5:
-        reasons.append("hisses in soft passages")
+        reasons.append(words.HISSES)
     return Rated(
         way=way,
         snr_db=snr,

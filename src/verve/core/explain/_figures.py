@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from verve.core.explain import _words as words
 from verve.core.kind import CableFigures, figure_fact
 from verve.core.network import LineState
 from verve.core.session import RouteStep
-from verve.core.words import Fact, level_text
+from verve.core.words import Fact, fill, level_text, percent_text
 
 
 def device_facts(hop: RouteStep) -> tuple[Fact, ...]:
@@ -22,13 +23,15 @@ def cable_facts(cable: CableFigures) -> tuple[Fact, ...]:
     """A cable's length and what it puts across the line."""
     farads = cable.capacitance_f_per_m
     return (
-        figure_fact(cable, "length_m", "Length", f"{cable.length_m:g} m"),
+        figure_fact(
+            cable, "length_m", words.LENGTH, fill(words.CABLE_LENGTH, length_m=cable.length_m)
+        ),
         figure_fact(
             cable,
             "capacitance_f_per_m",
-            "Capacitance",
-            f"{farads * cable.length_m * 1e12:.0f} pF",
-            f"{farads * 1e12:g} pF per metre × {cable.length_m:g} m",
+            words.CAPACITANCE,
+            fill(words.CABLE_CAPACITANCE, capacitance_pf=farads * cable.length_m * 1e12),
+            fill(words.CABLE_CAPACITANCE_HOW, per_metre_pf=farads * 1e12, length_m=cable.length_m),
         ),
     )
 
@@ -44,24 +47,22 @@ def junction_facts(state: LineState, index: int) -> tuple[Fact, ...]:
     found: list[Fact] = []
     loaded, opened = levels.peak_dbu[index], levels.open_peak_dbu[index]
     if loaded is not None:
-        how = "hardest playing, over the source’s spectrum"
+        how = words.PEAK_HERE_HOW
         if opened is not None and abs(opened - loaded) >= 0.05:
-            how += f"; {level_text(opened, 'dBu')} open, less what the next input takes"
+            how += fill(words.OPEN_HERE, open_dbu=opened)
         text = level_text(loaded, "dBu")
-        found.append(Fact(label="Hardest peak", text=text, origin="computed", how=how))
+        found.append(Fact(label=words.HARDEST_PEAK, text=text, origin="computed", how=how))
     noise = levels.noise_dba[index]
     if noise is not None:
-        how = "everything before it and its own, A-weighted, 20 Hz to 20 kHz"
+        how = words.NOISE_HERE_HOW
         text = level_text(noise, "dBu A")
-        found.append(Fact(label="Noise", text=text, origin="computed", how=how))
+        found.append(Fact(label=words.NOISE, text=text, origin="computed", how=how))
     room = levels.headroom_db[index]
     if room is not None:
-        how = "its ceiling less the hardest peak there"
-        text = f"{room:.1f} dB".replace("-", "−")
-        found.append(Fact(label="Room to its ceiling", text=text, origin="computed", how=how))
+        how = words.HEADROOM_HOW
+        text = fill(words.HEADROOM_TEXT, headroom_db=room)
+        found.append(Fact(label=words.HEADROOM, text=text, origin="computed", how=how))
     share = levels.noise_shares[index]
-    how = "of the A-weighted noise power at the end of the line"
-    found.append(
-        Fact(label="Its share of the noise", text=f"{share:.0%}", origin="computed", how=how)
-    )
+    how = words.SHARE_HOW
+    found.append(Fact(label=words.SHARE, text=percent_text(share), origin="computed", how=how))
     return tuple(found)

@@ -6,11 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from verve.core.explain import _words as words
 from verve.core.line import OCTAVE_CENTRES_HZ, quantisation_share
 from verve.core.network import LineState, Part, microphone_response_db
 from verve.core.stages import Converter, Sound
 from verve.core.units import FloatArray, power_to_db
-from verve.core.words import Fact
+from verve.core.words import Fact, fill
 
 REFERENCE_HZ = 1000.0
 EDGE_DB = -3.0
@@ -36,30 +37,27 @@ class Response:
     def sentence(self) -> str:
         """The picture in words."""
         low = (
-            "all the bass"
+            words.ALL_BASS
             if self.low_edge_hz is None
-            else f"bass down to {self.low_edge_hz:.0f} Hz"
+            else fill(words.BASS_TO, edge_hz=self.low_edge_hz)
         )
         high = (
-            "all the treble"
+            words.ALL_TREBLE
             if self.high_edge_hz is None
-            else f"treble up to {self.high_edge_hz / 1000.0:.1f} kHz"
+            else fill(words.TREBLE_TO, edge_khz=self.high_edge_hz / 1000.0)
         )
-        return f"It lets through {low} and {high}, within 3 dB of 1 kHz."
+        return fill(words.LETS_THROUGH, low=low, high=high)
 
 
 def response_facts(response: Response) -> tuple[Fact, ...]:
     """Where bass and treble end."""
     found = []
     for label, edge_hz in (
-        ("Bass ends", response.low_edge_hz),
-        ("Treble ends", response.high_edge_hz),
+        (words.BASS_ENDS, response.low_edge_hz),
+        (words.TREBLE_ENDS, response.high_edge_hz),
     ):
-        text = "beyond the band" if edge_hz is None else f"{edge_hz:.0f} Hz"
-        how = (
-            "where the level at the recorder is 3 dB below that at 1 kHz: source, cables, inputs, filters "
-            "and the microphone’s own colour together, each through its impedance"
-        )
+        text = words.BEYOND_BAND if edge_hz is None else fill(words.EDGE, edge_hz=edge_hz)
+        how = words.EDGE_HOW
         found.append(Fact(label=label, text=text, origin="computed", how=how))
     return tuple(found)
 
@@ -114,16 +112,16 @@ def _response(state: LineState) -> Response | None:
     )
 
 
-ROUNDING = "Rounding and dither"
+ROUNDING = words.ROUNDING
 """What the recording software's rounding to its bits is called."""
 
 
 def origin_of_noise(state: LineState, part: Part) -> str:
     """What a stage's noise is called."""
     if isinstance(part.stage, Sound):
-        return "Room"
-    if part.role in {"cable", "converter", "input"}:
-        return {"cable": "Cables", "converter": "Converter", "input": "Preamp"}[part.role]
+        return words.ROOM
+    if part.role in words.OF_ROLES:
+        return words.OF_ROLES[part.role]
     return state.route.source.name if part.hop is None else state.route.hops[part.hop].name
 
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 
+from verve.core.explain import _words as words
 from verve.core.explain._pictures import noise_parts
 from verve.core.kind import wording
 from verve.core.line import sound_at_microphone_db
 from verve.core.network import LineState, Part
 from verve.core.stages import Amplifier, Cable, Converter, Microphone, Sound
-from verve.core.words import Fact, FactOrigin, Origin, capital, level_text
+from verve.core.words import Fact, FactOrigin, Origin, capital, fill, level_text, percent_text
 
 
 def _source_facts(state: LineState, part: Part) -> list[Fact]:
@@ -23,23 +24,29 @@ def _source_facts(state: LineState, part: Part) -> list[Fact]:
         hop = state.route.hops[0]
         distance_m = float(hop.controls["distance_m"].value or 0.0)
         how = figures.fall_words(sound.distance_m, sound.reference_distance_m)
-        label = f"Sound at {distance_m * 100:.0f} cm"
-        facts = [Fact(label=label, text=f"{level:.1f} dB SPL", origin=figures.origin, how=how)]
+        label = fill(words.SOUND_AT, distance_cm=distance_m * 100)
+        facts = [
+            Fact(
+                label=label,
+                text=fill(words.SPL, level_db_spl=level),
+                origin=figures.origin,
+                how=how,
+            )
+        ]
         if abs(colour.change_db) >= 0.05:
             facts.append(
                 Fact(
-                    label="Microphone’s colour",
+                    label=words.COLOUR,
                     text=level_text(colour.change_db, "dB"),
                     origin=hop.figures.origin,
-                    how="its response on the source’s octaves: pattern, nearness, direction, "
-                    "presence and foam as they are set; powers of the bands after ÷ before",
+                    how=words.COLOUR_HOW,
                 )
             )
         return facts
     opened = levels.open_peak_dbu[0]
     if opened is None:
         return []
-    how = "open-circuit peak of the hardest playing, over the source’s spectrum"
+    how = words.SOURCE_HOW
     label = state.route.source.name
     return [Fact(label=label, text=level_text(opened, "dBu"), origin=figures.origin, how=how)]
 
@@ -63,10 +70,10 @@ def _gain_fact(state: LineState, part: Part) -> Fact:
     name = capital(hop.port_name) if part.role == "input" else hop.name
     if part.role in {"channel", "fader", "bus"}:
         name = f"{hop.name}, {part.role}"
-    how = "gain as set" if is_set else "its fixed gain"
+    how = words.GAIN_SET if is_set else words.GAIN_FIXED
     pad = controls.get("pad_db")
     if pad is not None and pad.value:
-        how += f", less the {float(pad.value):g} dB pad"
+        how += fill(words.LESS_PAD, pad_db=float(pad.value))
     origin: FactOrigin = "set" if is_set else hop.figures.origin
     return Fact(label=name, text=level_text(stage.gain_db, "dB"), origin=origin, how=how)
 
@@ -83,15 +90,18 @@ def walk(state: LineState) -> tuple[Fact, ...]:
             facts += _source_facts(state, part)
         elif isinstance(stage, Microphone):
             dbv = 20.0 * math.log10(stage.sensitivity_mv_per_pa / 1000.0)
-            how = f"{stage.sensitivity_mv_per_pa:.4g} mV/Pa; 1 Pa is 93.98 dB SPL"
+            how = fill(
+                words.SENSITIVITY_HOW,
+                sensitivity_mv_per_pa=float(f"{stage.sensitivity_mv_per_pa:.4g}"),
+            )
             if stage.pad_db:
-                how += f"; pad {stage.pad_db:g} dB"
+                how += fill(words.PAD, pad_db=stage.pad_db)
             text = level_text(dbv - stage.pad_db, "dBV/Pa")
             origin = _owner_origin(state, part)
             if capsule := state.route.hops[0].capsule:
                 origin = capsule.origin_of("sensitivity_mv_per_pa")
                 how += wording(capsule, "sensitivity_mv_per_pa")
-            facts.append(Fact(label="Microphone", text=text, origin=origin, how=how))
+            facts.append(Fact(label=words.MICROPHONE, text=text, origin=origin, how=how))
         elif isinstance(stage, Amplifier):
             facts.append(_gain_fact(state, part))
         elif isinstance(stage, Converter):
@@ -100,18 +110,16 @@ def walk(state: LineState) -> tuple[Fact, ...]:
             before, after = levels.peak_dbu[index - 1], levels.open_peak_dbu[index]
             if before is not None and after is not None:
                 name = _device_name(state, part)
-                how = "open output less the level at its input"
+                how = words.OUTPUT_LESS_INPUT
                 text = level_text(after - before, "dB")
                 facts.append(
                     Fact(label=name, text=text, origin=_owner_origin(state, part), how=how)
                 )
         lost = _lost_behind(state, index)
         if lost is not None and abs(lost) >= 0.05:
-            how = (
-                "open output less what arrives at the next input, cable between; over the spectrum"
-            )
+            how = words.LOADING_HOW
             text = level_text(-lost, "dB")
-            facts.append(Fact(label="Loading", text=text, origin="computed", how=how))
+            facts.append(Fact(label=words.LOADING, text=text, origin="computed", how=how))
     return tuple(facts)
 
 
@@ -143,22 +151,22 @@ def _end_facts(state: LineState, stage: Converter) -> list[Fact]:
         return []
     return [
         Fact(
-            label="At the converter",
+            label=words.AT_CONVERTER,
             text=level_text(at, "dBu"),
             origin="computed",
-            how="sum so far",
+            how=words.AT_CONVERTER_HOW,
         ),
         Fact(
-            label="Full scale",
+            label=words.FULL_SCALE,
             text=level_text(stage.full_scale_dbu, "dBu"),
             origin=origin,
-            how="0 dBFS at the converter" + wording(recorder.figures, "full_scale_dbu"),
+            how=words.FULL_SCALE_HOW + wording(recorder.figures, "full_scale_dbu"),
         ),
         Fact(
-            label="Hardest peak",
+            label=words.HARDEST_PEAK,
             text=level_text(peak, "dBFS"),
             origin="computed",
-            how="level at the converter less full scale",
+            how=words.PEAK_LESS_FULL_SCALE,
         ),
         *((lamps,) if (lamps := recorder.figures.lamps(peak)) is not None else ()),
     ]
@@ -166,13 +174,13 @@ def _end_facts(state: LineState, stage: Converter) -> list[Fact]:
 
 def noise_walk(state: LineState) -> tuple[Fact, ...]:
     """Whose the noise at the end is, the largest first."""
-    how = "A-weighted noise power at the recorder, 20 Hz to 20 kHz, by where it comes from"
+    how = words.NOISE_HOW
     return tuple(
         Fact(
             label=part.name,
-            text=f"{part.share:.0%}",
+            text=percent_text(part.share),
             origin="computed",
-            how=f"{how}; {level_text(part.level_dbfs_a, 'dBFS A')} of it",
+            how=fill(words.NOISE_PART_HOW, how=how, level_dbfs_a=part.level_dbfs_a),
         )
         for part in noise_parts(state)
     )

@@ -6,10 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from verve.core.connections import NoSuggestion, Suggestion, suggest_connections
+from verve.core.needs import _words as words
 from verve.core.needs._computer import Check, checks_of
 from verve.core.needs._needs import Need, needs_of, spare_devices
 from verve.core.needs._outs import WayOut, ways_out
 from verve.core.session import Brief, Session
+from verve.core.words import fill
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,7 +79,7 @@ def _compare(
     item = max(later.passes, key=lambda one: len(one.parts))
     way = suggest_connections(changed, item, is_cancelled=is_cancelled)
     if not isinstance(way, Suggestion):
-        return ((f"Later: no way in for {', '.join(way.signals)}, {way.why}", 0, 0, 0),)
+        return ((fill(words.LATER_NO_WAY, signals=", ".join(way.signals), why=way.why), 0, 0, 0),)
     then = {n.label: n for n in needs_of(changed, later.parts_of(item), way)}
     here = {n.label: n for n in now}
     return tuple(

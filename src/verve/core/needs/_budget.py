@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from verve.core.kind import DeviceFigures
+from verve.core.needs import _words as words
 from verve.core.needs._computer import socket_power
 from verve.core.power import (
     FEED_RESISTANCE_OHM,
@@ -13,7 +14,7 @@ from verve.core.power import (
     voltage_at_microphone_v,
 )
 from verve.core.session import Setup
-from verve.core.words import Fact
+from verve.core.words import Fact, fill
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,10 +45,15 @@ class BudgetBar:
             found.append(
                 Fact(
                     label=f"{name} ({line})",
-                    text=f"{ma:.1f} mA",
+                    text=fill(words.CURRENT, current_ma=ma),
                     origin="typical",
-                    how=f"{volts:.1f} V arrive: {PHANTOM_SUPPLY_V:g} V − {FEED_RESISTANCE_OHM:g} Ω × "
-                    f"{ma:g} mA ÷ 2, half the current through each leg",
+                    how=fill(
+                        words.ARRIVES,
+                        volts_v=volts,
+                        supply_v=PHANTOM_SUPPLY_V,
+                        feed_resistance_ohm=FEED_RESISTANCE_OHM,
+                        current_ma=ma,
+                    ),
                 )
             )
         return tuple(found)
@@ -76,6 +82,4 @@ def _bus(figures: DeviceFigures, drawn_ma: float) -> str:
     check = socket_power(figures, drawn_ma)
     if check is None:
         return ""
-    return (
-        check.text if check.is_well else f"{check.text}: too much, take a supply or a powered hub"
-    )
+    return check.text if check.is_well else fill(words.TOO_MUCH, power=check.text)

@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from verve.core.kind import DeviceFigures
+from verve.core.needs import _words as words
 from verve.core.session import Audio, Computer
+from verve.core.words import fill
 
 LEAST_MEMORY_GB = 8.0
 """Below it, recording with a few effects gets tight (typical)."""
@@ -50,29 +52,35 @@ def checks_of(
     """Disk, transfer, memory, socket and bus power."""
     rate = stream_mb_per_s(tracks, audio)
     per_hour_gb = rate * 3600.0 / 1000.0
-    formula = f"{tracks} tracks × {audio.sample_rate_hz} Hz × {audio.bit_depth} bit"
+    formula = fill(
+        words.STREAM, tracks=tracks, sample_rate_hz=audio.sample_rate_hz, bit_depth=audio.bit_depth
+    )
     free, speed, memory = computer.free_disk_gb, computer.write_mb_per_s, computer.memory_gb
     found = [
         Check(
-            label="Disk for an hour",
-            text=f"{per_hour_gb:.1f} GB",
+            label=words.DISK,
+            text=fill(words.DISK_TEXT, per_hour_gb=per_hour_gb),
             is_well=None if free is None else free >= per_hour_gb,
             how=formula
-            + ("" if free is None else f"; {free:g} GB free are {free / per_hour_gb:.1f} hours")
+            + (
+                ""
+                if free is None
+                else fill(words.DISK_FREE, free_gb=free, hours=free / per_hour_gb)
+            )
             if per_hour_gb
             else formula,
         ),
         Check(
-            label="Written all the time",
-            text=f"{rate:.2f} MB/s",
+            label=words.WRITTEN,
+            text=fill(words.WRITTEN_TEXT, rate_mb_per_s=rate),
             is_well=None if speed is None else speed >= _SAFETY * rate,
-            how=f"{formula} ÷ 8; a disk should write {_SAFETY:g} times as fast",
+            how=fill(words.WRITTEN_HOW, stream=formula, safety=_SAFETY),
         ),
         Check(
-            label="Memory",
-            text="not known" if memory is None else f"{memory:g} GB",
+            label=words.MEMORY,
+            text=words.NOT_KNOWN if memory is None else fill(words.MEMORY_TEXT, memory_gb=memory),
             is_well=None if memory is None else memory >= LEAST_MEMORY_GB,
-            how=f"{LEAST_MEMORY_GB:g} GB are the least to record and listen through effects",
+            how=fill(words.MEMORY_HOW, least_gb=LEAST_MEMORY_GB),
         ),
     ]
     if interface is not None:
@@ -81,16 +89,17 @@ def checks_of(
 
 
 def _interface(figures: DeviceFigures, computer: Computer, phantom_ma: float) -> list[Check]:
-    words = {"usb_a": "USB A", "usb_c": "USB C"}
     sockets, plug = computer.sockets, figures.computer_plug()
     if plug is None:
         return []
     found = [
         Check(
-            label="The interface’s plug",
-            text=words[plug],
+            label=words.PLUG,
+            text=words.USB_PLUGS[plug],
             is_well=None if not sockets else plug in sockets,
-            how="the computer has " + (", ".join(words[s] for s in sockets) or "unknown sockets"),
+            how=fill(words.SOCKETS, sockets=", ".join(words.USB_PLUGS[s] for s in sockets))
+            if sockets
+            else words.UNKNOWN_SOCKETS,
         )
     ]
     power = socket_power(figures, phantom_ma)
@@ -103,9 +112,13 @@ def socket_power(figures: DeviceFigures, phantom_ma: float) -> Check | None:
         return None
     total_mw = _EVERYTHING_ELSE_MW + 48.0 * phantom_ma / _PHANTOM_EFFICIENCY
     return Check(
-        label="Power from the socket",
-        text=f"{total_mw / 1000.0:.1f} W of {_BUS_MW / 1000.0:.1f} W",
+        label=words.SOCKET_POWER,
+        text=fill(words.SOCKET_POWER_TEXT, total_w=total_mw / 1000.0, bus_w=_BUS_MW / 1000.0),
         is_well=total_mw <= _BUS_MW,
-        how=f"{_EVERYTHING_ELSE_MW / 1000.0:g} W for itself (typical), and 48 V × "
-        f"{phantom_ma:.1f} mA ÷ {_PHANTOM_EFFICIENCY:g} for phantom power",
+        how=fill(
+            words.SOCKET_POWER_HOW,
+            own_w=_EVERYTHING_ELSE_MW / 1000.0,
+            phantom_ma=phantom_ma,
+            efficiency=_PHANTOM_EFFICIENCY,
+        ),
     )

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from verve.core.catalogue import catalogue
 from verve.core.connections import Rated, connections_of, rate, signals_of, stock_of
+from verve.core.needs import _words as words
 from verve.core.session import KitItem, Part, Session
 
 _RECORDER = "interface_eight"
@@ -53,9 +54,9 @@ def _microphones(session: Session) -> list[KitItem]:
 def _needs(rated: Rated) -> str:
     wants = []
     if rated.way.power == "needs":
-        wants.append("phantom power")
+        wants.append(words.PHANTOM_POWER)
     if any(box.figures.use == "inline_preamp" for box in rated.way.boxes):
-        wants.append("an inline preamp")
+        wants.append(words.INLINE_PREAMP)
     return " and ".join(wants) or "nothing"
 
 

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 from verve.core.connections import Choice, Picked, Suggestion
 from verve.core.kind import DeviceFigures
+from verve.core.needs import _words as words
 from verve.core.session import KitItem, Part, Session
-from verve.core.words import Fact
+from verve.core.words import Fact, fill
 
 _FEEDS_OF_SPLITTER = 4
 _WITHOUT_STAND = {"condenser_clip", "boundary", "usb_microphone"}
@@ -39,7 +40,7 @@ class Need:
         """It as a number that can say where it comes from."""
         return Fact(
             label=self.label,
-            text=f"{self.needed} of {self.owned}",
+            text=fill(words.OF, needed=self.needed, owned=self.owned),
             origin="computed",
             how=self.how,
         )
@@ -80,20 +81,20 @@ def _inputs(way: Suggestion) -> list[Need]:
     found = [
         Need(
             key="inputs",
-            label="Inputs at once",
+            label=words.INPUTS,
             needed=len(choices),
             owned=len(sockets) if is_there else 0,
-            how=f"one for each signal: {_names(choices)}",
+            how=fill(words.INPUTS_HOW, signals=_names(choices)),
         ),
         Need(
             key="phantom",
-            label="with phantom power",
+            label=words.PHANTOM,
             needed=len(powered),
             owned=sum(_phantom_at(figures, s) for s in sockets) if is_there else 0,
-            how=f"condensers, active boxes and inline preamps: {_names(powered)}",
+            how=fill(words.PHANTOM_HOW, signals=_names(powered)),
         ),
     ]
-    for mode, label in (("instrument", "for instruments"), ("line", "at line level")):
+    for mode, label in (("instrument", words.FOR_INSTRUMENTS), ("line", words.AT_LINE_LEVEL)):
         using = [c for c in choices if c.rated.way.mode == mode]
         found.append(
             Need(
@@ -101,7 +102,7 @@ def _inputs(way: Suggestion) -> list[Need]:
                 label=label,
                 needed=len(using),
                 owned=sum(_takes(figures, s, mode) for s in sockets) if is_there else 0,
-                how=f"sockets that are set so: {_names(using)}",
+                how=fill(words.MODE_HOW, signals=_names(using)),
             )
         )
     return found
@@ -120,7 +121,7 @@ def _boxes(way: Suggestion) -> list[Need]:
     for key, (name, needed, owned) in used.items():
         figures = next(b.figures for c in way.choices for b in c.rated.way.boxes if b.id == key)
         count = -(-needed // figures.lines_kept_apart())
-        how = f"for {', '.join(users[key])}"
+        how = fill(words.FOR, signals=", ".join(users[key]))
         found.append(Need(key=key, label=name, needed=count, owned=owned, how=how))
     return found
 
@@ -139,26 +140,26 @@ def _stands(way: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
     ]
     threads = Need(
         key="threads",
-        label="Thread adapters, 3/8 to 5/8 inch",
+        label=words.THREADS,
         needed=1 if on_stands else 0,
         owned=_count(kit, ("thread",)),
-        how="clamps and stands come in both; which yours have is not known, and one in the bag is enough",
+        how=words.THREADS_HOW,
     )
     return [
         threads,
         Need(
             key="stands",
-            label="Microphone stands",
+            label=words.STANDS,
             needed=len(on_stands),
             owned=_count(kit, ("stand", "arm")),
-            how="one for each microphone; two of a pair may share one with a bar",
+            how=words.STANDS_HOW,
         ),
         Need(
             key="shields",
-            label="Shields against blasts",
+            label=words.SHIELDS,
             needed=len(voices),
             owned=_count(kit, ("shield",)),
-            how=f"one for each voice: {_names(voices)}",
+            how=fill(words.SHIELDS_HOW, signals=_names(voices)),
         ),
     ]
 
@@ -170,18 +171,21 @@ def _feeds(way: Suggestion, parts: Sequence[Part], kit: Sequence[KitItem]) -> Ne
     splitters = _count(kit, ("headphone_splitter",))
     return Need(
         key="feeds",
-        label="Headphone feeds",
+        label=words.FEEDS,
         needed=len(people),
         owned=own + (_FEEDS_OF_SPLITTER - 1) * splitters,
-        how=f"one for each who plays: {', '.join(people)}; a splitter makes four of one",
+        how=fill(words.FEEDS_HOW, people=", ".join(people)),
     )
 
 
 def cable_label(picked: Picked) -> str:
     """The kind of a cable by its two ends."""
-    words = {"xlr": "XLR", "jack_6": "6.3 mm jack", "jack_3": "3.5 mm jack", "phono": "phono"}
-    first, last = words[picked.run.start], words[picked.run.end]
-    return f"Cables, {first} to {last}" if first != last else f"Cables, {first}"
+    first, last = words.PLUGS[picked.run.start], words.PLUGS[picked.run.end]
+    return (
+        fill(words.CABLES, first=first, last=last)
+        if first != last
+        else fill(words.CABLES_ALIKE, first=first)
+    )
 
 
 def _cables(way: Suggestion) -> list[Need]:
@@ -190,10 +194,18 @@ def _cables(way: Suggestion) -> list[Need]:
         by_kind.setdefault(cable_label(picked), []).append(picked)
     found = []
     for label, group in by_kind.items():
-        runs = ", ".join(f"{p.run.name} {max(p.run.least_m, 0.5):g} m" for p in group)
+        runs = ", ".join(
+            fill(words.RUN, run=p.run.name, least_m=max(p.run.least_m, 0.5)) for p in group
+        )
         owned = sum(p.item is not None for p in group)
         found.append(
-            Need(key=label, label=label, needed=len(group), owned=owned, how=f"at least: {runs}")
+            Need(
+                key=label,
+                label=label,
+                needed=len(group),
+                owned=owned,
+                how=fill(words.RUNS, runs=runs),
+            )
         )
     return found
 
@@ -214,11 +226,10 @@ def _hum(way: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
     return [
         Need(
             key="hum",
-            label="Transformers, should it hum",
+            label=words.TRANSFORMERS,
             needed=len(outputs),
             owned=owned,
-            how=f"{_names(outputs)}: two earthed devices joined by an unbalanced cable may hum. "
-            "Never lift a mains safety earth; mains work is for a licensed electrician",
+            how=fill(words.TRANSFORMERS_HOW, signals=_names(outputs)),
         )
     ]
 
@@ -243,14 +254,17 @@ def _adapters(session: Session, way: Suggestion) -> list[Need]:
     sockets = session.computer.sockets
     if figures is None or not sockets or figures.computer_plug() in sockets:
         return []
-    words = {"usb_a": "USB A", "usb_c": "USB C"}
     return [
         Need(
             key="host_plug",
-            label=f"Adapter, {words[figures.computer_plug() or sockets[0]]} to {words[sockets[0]]}",
+            label=fill(
+                words.ADAPTER,
+                plug=words.USB_PLUGS[figures.computer_plug() or sockets[0]],
+                socket=words.USB_PLUGS[sockets[0]],
+            ),
             needed=1,
             owned=_count(session.kit, ("plug_c_a",)),
-            how="the interface’s plug fits no socket of the computer",
+            how=words.ADAPTER_HOW,
         )
     ]
 

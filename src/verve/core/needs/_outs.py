@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from verve.core.connections import Problem, Suggestion, problem_of, solve
 from verve.core.errors import CancelledError
+from verve.core.needs import _words as words
 from verve.core.session import (
     Part,
     Pass,
@@ -18,6 +19,7 @@ from verve.core.session import (
     change_part,
     split_pass,
 )
+from verve.core.words import fill
 
 _MOST_TRIES = 240
 """Splits tried before one says that none was found; each takes about a twentieth of a second."""
@@ -44,7 +46,7 @@ def _get(way: Suggestion) -> list[WayOut]:
     )
     whom = ", ".join(dict.fromkeys(name for m in way.missing for name in m.signals))
     count = sum(m.count for m in way.missing)
-    says = f"{'One thing is' if count == 1 else f'{count} things are'} missing, for {whom}."
+    says = fill(words.ONE_MISSING if count == 1 else words.MISSING, count=count, whom=whom)
 
     def borrow(session: Session) -> Session:
         for missing in way.missing:
@@ -63,14 +65,14 @@ def _get(way: Suggestion) -> list[WayOut]:
     return [
         WayOut(
             kind="borrow",
-            label=f"Borrow {things}",
-            says=f"{says} It goes into the kit as borrowed.",
+            label=fill(words.BORROW, things=things),
+            says=fill(words.BORROW_SAYS, missing=says),
             apply=borrow,
         ),
         WayOut(
             kind="buy",
-            label=f"Buy {things}",
-            says=f"{says} It goes onto the shopping list, and into the kit.",
+            label=fill(words.BUY, things=things),
+            says=fill(words.BUY_SAYS, missing=says),
             apply=buy,
         ),
     ]
@@ -108,9 +110,8 @@ def _split(
 
             return WayOut(
                 kind="split",
-                label=f"Record {said} afterwards",
-                says=f"Two passes: all others together, then {said} over them. "
-                "They hear each other in headphones only.",
+                label=fill(words.SPLIT, parts=said),
+                says=fill(words.SPLIT_SAYS, parts=said),
                 apply=split,
             )
     return None
@@ -130,8 +131,8 @@ def _less(session: Session, item: Pass, is_cancelled: Callable[[], bool] | None)
             if solve(problem_of(changed, item, with_more=False)) is None:
                 continue
             said = {
-                "microphone": "with one microphone",
-                "plug": "from its plug alone",
+                "microphone": words.ONE_MICROPHONE,
+                "plug": words.PLUG_ALONE,
             }[capture]
 
             def take_less(now: Session, part_id: str = part.id, capture: str = capture) -> Session:
@@ -141,8 +142,8 @@ def _less(session: Session, item: Pass, is_cancelled: Callable[[], bool] | None)
             found.append(
                 WayOut(
                     kind="less",
-                    label=f"Take {part.name} {said}",
-                    says="One signal less: everything else stays together in one pass.",
+                    label=fill(words.TAKE_SO, part=part.name, how=said),
+                    says=words.TAKE_SO_SAYS,
                     apply=take_less,
                 )
             )

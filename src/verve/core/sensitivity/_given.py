@@ -12,8 +12,9 @@ from verve.core.gain import settled, windows_of
 from verve.core.kind import DeviceFigures, Mode, SourceFigures, is_device_figures
 from verve.core.network import LineState, is_alive, line_states
 from verve.core.power import findings as power_findings
+from verve.core.sensitivity import _words as words
 from verve.core.session import Session, exchange_device, exchange_source, move_input
-from verve.core.words import Fact, capital, level_text
+from verve.core.words import Fact, capital, fill, level_text
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -90,34 +91,37 @@ def _level(value: float | None) -> str:
 
 def exchange_facts(before: Given, after: Given) -> tuple[Fact, ...]:
     """What an exchange does, as before → after, both with the gain set for the aim."""
-    how = "the session computed with each, powered and with the gain set for the aim"
+    how = words.GIVEN_HOW
     found = [
-        _row("Hardest peak", _level(before.peak_dbfs), _level(after.peak_dbfs), how),
-        _row("Noise, A-weighted", _level(before.noise_dbfs_a), _level(after.noise_dbfs_a), how),
+        _row(words.HARDEST_PEAK, _level(before.peak_dbfs), _level(after.peak_dbfs), how),
+        _row(words.NOISE, _level(before.noise_dbfs_a), _level(after.noise_dbfs_a), how),
     ]
     if before.snr_db is not None and after.snr_db is not None:
-        text = f"{before.snr_db:.0f} dB", f"{after.snr_db:.0f} dB"
-        found.append(_row("Playing above the noise", *text, how))
+        text = (
+            fill(words.ABOVE_NOISE, snr_db=before.snr_db),
+            fill(words.ABOVE_NOISE, snr_db=after.snr_db),
+        )
+        found.append(_row(words.SNR, *text, how))
     if before.room_share > 0.005 or after.room_share > 0.005:
         text = f"{before.room_share:.0%}", f"{after.room_share:.0%}"
-        found.append(_row("The room’s part of it", *text, f"{how}; no gear lowers it"))
+        found.append(_row(words.ROOM_SHARE, *text, fill(words.ROOM_SHARE_HOW, how=how)))
     return tuple(found)
 
 
 def exchange_verdict(before: Given, after: Given) -> str:
     """The same in one sentence."""
     if after.snr_db is None:
-        return "No signal would arrive: it needs something this line does not give it."
+        return words.NO_SIGNAL
     if not after.reaches_aim:
-        return "The aim cannot be reached with it: the gain runs out, or something clips."
+        return words.NO_AIM
     if before.snr_db is None:
-        return "A signal would arrive, where now there is none."
+        return words.SIGNAL_NOW
     gained = after.snr_db - before.snr_db
     if abs(gained) < 1.0:
-        why = " The room is the noise." if after.room_share > 0.5 else ""
-        return f"It would change the noise by less than 1 dB.{why}"
-    way = "further above" if gained > 0.0 else "nearer to"
-    return f"The playing would stand {abs(gained):.0f} dB {way} the noise."
+        why = words.ROOM_IS_NOISE if after.room_share > 0.5 else ""
+        return fill(words.SAME_NOISE, why=why)
+    way = words.FURTHER if gained > 0.0 else words.NEARER
+    return fill(words.WOULD_STAND, by_db=abs(gained), way=way)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -183,14 +187,14 @@ def _option(
         return None
     parts = []
     if after.snr_db is None:
-        parts.append("no signal there: it needs power that this socket does not give")
+        parts.append(words.NO_SIGNAL_THERE)
     elif now.snr_db is not None:
         gained = after.snr_db - now.snr_db
         if abs(gained) >= 1.0:
-            way = "further above" if gained > 0.0 else "nearer to"
-            parts.append(f"{abs(gained):.0f} dB {way} the noise")
+            way = words.FURTHER if gained > 0.0 else words.NEARER
+            parts.append(fill(words.GAINED, by_db=abs(gained), way=way))
         if not after.reaches_aim:
-            parts.append("the aim is out of reach")
+            parts.append(words.AIM_OUT_OF_REACH)
         flaws = [f for f in patch.findings([moved]) if f.severity != "know"]
         parts += [flaw.brief for flaw in flaws]
         parts.append(_edges(moved))
@@ -200,6 +204,6 @@ def _option(
         port=port,
         mode=mode,
         words=f"{capital(name)}, {mode}",
-        consequence=_said(parts) or "as it is now",
+        consequence=_said(parts) or words.AS_NOW,
         is_sound=is_sound,
     )

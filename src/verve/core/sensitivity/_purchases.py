@@ -7,8 +7,10 @@ from dataclasses import dataclass
 
 from verve.core.errors import CancelledError, EditError
 from verve.core.kind import DeviceFigures
+from verve.core.sensitivity import _words as words
 from verve.core.sensitivity._given import Given, given
 from verve.core.session import Session, exchange_device, routes
+from verve.core.words import fill
 
 _EQUAL_DB = 1.0
 """Less than this nobody hears (typical)."""
@@ -39,19 +41,17 @@ class Worth:
         """The same in words."""
         parts = []
         if self.reaches:
-            parts.append(f"{', '.join(self.reaches)} would reach the aim")
+            parts.append(fill(words.WOULD_REACH, lines=", ".join(self.reaches)))
         if self.gain_db >= _EQUAL_DB:
-            parts.append(
-                f"{self.best_line} would stand {self.gain_db:.0f} dB further above the noise"
-            )
+            parts.append(fill(words.WOULD_STAND_FURTHER, line=self.best_line, by_db=self.gain_db))
         if self.inputs > 0:
-            parts.append(f"{self.inputs} inputs more")
+            parts.append(fill(words.MORE_INPUTS, inputs=self.inputs))
         if parts:
             said = "; ".join(parts)
             return f"{said[:1].upper()}{said[1:]}."
         if self.room_share > 0.5:
-            return "It would change nothing here: the room is the noise."
-        return "It would change less than 1 dB here."
+            return words.NOTHING_BY_ROOM
+        return words.NOTHING
 
 
 def _places(session: Session, figures: DeviceFigures) -> list[tuple[str, str, str]]:

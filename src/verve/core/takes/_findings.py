@@ -23,7 +23,7 @@ _Peaks = dict[str, tuple[str, float]]
 
 
 def _peaks(setup: Setup, engine: Engine) -> _Peaks:
-    table: Remembered[_Peaks] = engine.table("peaks of takes", 16)
+    table: Remembered[_Peaks] = engine.table("take peaks", 16)
     return table.get(
         (setup,),
         lambda: {

@@ -6,9 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from verve.core.assess import Assessment, LineAssessment
+from verve.core.diagnosis import _words as words
 from verve.core.findings import Remedy
 from verve.core.network import devices_in_need
 from verve.core.session import Change, RouteStep
+from verve.core.words import fill
 
 _CERTAIN, _LIKELY, _POSSIBLE, _RARE = 3, 2, 1, 0
 _QUIET_DBFS = -40.0
@@ -50,9 +52,9 @@ def _from_session(item: LineAssessment) -> Iterator[Cause]:
     gain = item.state.level_control()
     if peak is not None and peak < _QUIET_DBFS and gain is not None and item.is_alive:
         yield Cause(
-            title="The gain is down",
-            why=f"Even the hardest playing arrives at only {peak:.0f} dBFS".replace("-", "−"),
-            test="Turn it up while somebody plays, and watch the live level in Check.",
+            title=words.GAIN_DOWN,
+            why=fill(words.GAIN_DOWN_WHY, peak_dbfs=peak),
+            test=words.GAIN_DOWN_TEST,
             weight=_CERTAIN,
         )
 
@@ -61,18 +63,18 @@ def _power(item: LineAssessment) -> Iterator[Cause]:
     for hop in devices_in_need(item.route):
         if item.is_alive:
             yield Cause(
-                title=f"{hop.name} does not get its power after all",
-                why="The session says phantom power is on; the switch on the box may not be.",
-                test="Look at the lamp of the phantom switch; after switching it on wait ten seconds.",
+                title=fill(words.NO_POWER, device=hop.name),
+                why=words.NO_POWER_WHY,
+                test=words.NO_POWER_TEST,
                 weight=_LIKELY,
             )
     for hop in item.route.hops:
         battery = hop.controls.get("battery")
         if battery is not None and battery.value:
             yield Cause(
-                title=f"The battery of {hop.name} is empty",
-                why="It runs on its battery.",
-                test="Put in a fresh one, or switch phantom power on instead.",
+                title=fill(words.BATTERY_EMPTY, device=hop.name),
+                why=words.BATTERY_EMPTY_WHY,
+                test=words.BATTERY_EMPTY_TEST,
                 weight=_LIKELY,
             )
 
@@ -84,24 +86,24 @@ def _source(item: LineAssessment) -> Iterator[Cause]:
     if volume is not None and volume < 0.05:
         change = Change(owner=source.id, channel="out", name="volume_position", value=1.0)
         yield Cause(
-            title=f"The volume of {source.name} is down",
-            why="It is set to nothing.",
-            test="Turn it fully up.",
+            title=fill(words.VOLUME_DOWN, source=source.name),
+            why=words.VOLUME_OFF_WHY,
+            test=words.VOLUME_DOWN_TEST,
             weight=_CERTAIN,
-            remedy=Remedy(label="Turn it up", changes=(change,)),
+            remedy=Remedy(label=words.TURN_UP, changes=(change,)),
         )
     elif figures.direct_modes[:1] == ("line",):
         yield Cause(
-            title=f"{source.name} is switched off, or its volume is down",
-            why="It makes its sound itself.",
-            test="Plug headphones into it: what they hear must come out of its sockets too.",
+            title=fill(words.SWITCHED_OFF, source=source.name),
+            why=words.SWITCHED_OFF_WHY,
+            test=words.SWITCHED_OFF_TEST,
             weight=_LIKELY,
         )
     elif not figures.is_acoustic:
         yield Cause(
-            title=f"The volume of {source.name} is down",
-            why="The knob on an instrument is turned down between songs, and forgotten.",
-            test="Turn it fully up.",
+            title=fill(words.VOLUME_DOWN, source=source.name),
+            why=words.VOLUME_DOWN_WHY,
+            test=words.VOLUME_DOWN_TEST,
             weight=_LIKELY,
         )
 
@@ -109,29 +111,30 @@ def _source(item: LineAssessment) -> Iterator[Cause]:
 def _hop(hop: RouteStep, item: LineAssessment) -> Iterator[Cause]:
     figures = hop.figures
     if hop.capsule is not None and not figures.records:
-        side = {"side": "its side", "end": "its end"}[hop.capsule.addressed_from]
+        side = {"side": words.ITS_SIDE, "end": words.ITS_END}[hop.capsule.addressed_from]
         yield Cause(
-            title=f"{hop.name} is switched off or turned away",
-            why=f"Some have a switch, and this one is spoken into from {side}.",
-            test=f"Scratch the grille at {side} lightly: it must be the loudest place.",
+            title=fill(words.TURNED_AWAY, device=hop.name),
+            why=fill(words.TURNED_AWAY_WHY, side=side),
+            test=fill(words.TURNED_AWAY_TEST, side=side),
             weight=_POSSIBLE,
         )
     elif figures.mixes:
         out = (hop.out_port or "main").replace("main.", "main ")
         yield Cause(
-            title=f"{hop.name}: muted, its fader or main fader down, or the wrong output",
-            why=f"The line leaves it at {out}.",
-            test="Look at its own meter: if it moves, the fault is behind it; if not, before it.",
+            title=fill(words.MIXER, device=hop.name),
+            why=fill(words.MIXER_WHY, out=out),
+            test=words.MIXER_TEST,
             weight=_LIKELY,
         )
     elif figures.use in {"inline_preamp", "preamp"} and not item.is_alive:
         return
     if hop.cable is not None:
-        metres = f"{hop.cable.length_m:g} m"
         yield Cause(
-            title=f"The cable into {hop.name} is broken or in the wrong socket",
-            why=f"A cable of {metres} goes into its {hop.in_port.removeprefix('in.')} socket.",
-            test="Swap it with one from a line that works; follow it with the hand from end to end.",
+            title=fill(words.CABLE, device=hop.name),
+            why=fill(
+                words.CABLE_WHY, length_m=hop.cable.length_m, socket=hop.in_port.removeprefix("in.")
+            ),
+            test=words.CABLE_TEST,
             weight=_POSSIBLE,
         )
 
@@ -147,23 +150,26 @@ def _recorder(item: LineAssessment, assessment: Assessment) -> Iterator[Cause]:
         if other.route.recorder is not None and other.line.id != item.line.id
     ]
     yield Cause(
-        title="The track listens to another input",
-        why=f"This line arrives at input {number} of {name}.",
-        test=f"Set the track to input {number}, mono; tap the source and see which track moves.",
+        title=words.TRACK_INPUT,
+        why=fill(words.TRACK_INPUT_WHY, number=number, recorder=name),
+        test=fill(words.TRACK_INPUT_TEST, number=number),
         weight=_LIKELY if len(others) > 1 else _POSSIBLE,
     )
     yield Cause(
-        title="The track is not armed",
-        why="A track that is not armed shows and records nothing in most recorders.",
-        test="Arm this track, and only the tracks of this pass.",
+        title=words.NOT_ARMED,
+        why=words.NOT_ARMED_WHY,
+        test=words.NOT_ARMED_TEST,
         weight=_LIKELY,
     )
     interfaces = [d.name for d in assessment.session.setup.devices if d.figures.records]
     yield Cause(
-        title="The recorder listens to another device",
-        why=f"It must be {name}"
-        + (f"; {len(interfaces)} are in this session." if len(interfaces) > 1 else "."),
-        test=f"Choose {name} as the recorder’s input and output device, then look again.",
+        title=words.OTHER_DEVICE,
+        why=fill(
+            words.OTHER_DEVICE_WHY_OF_MORE if len(interfaces) > 1 else words.OTHER_DEVICE_WHY,
+            recorder=name,
+            count=len(interfaces),
+        ),
+        test=fill(words.OTHER_DEVICE_TEST, recorder=name),
         weight=_LIKELY if len(interfaces) > 1 or not others else _POSSIBLE,
     )
 
@@ -182,9 +188,9 @@ def causes_of(assessment: Assessment, line_id: str) -> tuple[Cause, ...]:
     if item.route.recorder is not None:
         found.append(
             Cause(
-                title="You hear nothing, but it is there",
-                why="The headphones are down, on another device, or the monitor mix lacks this line.",
-                test="Look at the level in Check, not at the ears: if it moves, it is recorded.",
+                title=words.NOT_HEARD,
+                why=words.NOT_HEARD_WHY,
+                test=words.NOT_HEARD_TEST,
                 weight=_RARE,
             )
         )
@@ -192,10 +198,10 @@ def causes_of(assessment: Assessment, line_id: str) -> tuple[Cause, ...]:
 
 
 WEIGHT_WORDS = {
-    _CERTAIN: "the session says so",
-    _LIKELY: "likely",
-    _POSSIBLE: "possible",
-    _RARE: "now and then",
+    _CERTAIN: words.SAID_BY_SESSION,
+    _LIKELY: words.LIKELY,
+    _POSSIBLE: words.POSSIBLE,
+    _RARE: words.NOW_AND_THEN,
 }
 """How likely a cause is, as a person is told."""
 
@@ -203,10 +209,9 @@ WEIGHT_WORDS = {
 def delivered_text(item: LineAssessment, peak_dbfs: float | None) -> str:
     """What the simulated interface delivers on a line, as a verdict."""
     if not item.route.is_complete:
-        return "Nothing arrives: the line ends before the recorder."
+        return words.LINE_ENDS
     if peak_dbfs is None or peak_dbfs < -90.0:
-        return "The simulated interface delivers nothing on this line."
-    peak = f"{peak_dbfs:.0f}".replace("-", "−")
+        return words.DELIVERS_NOTHING
     if peak_dbfs < _QUIET_DBFS:
-        return f"The simulated interface delivers only {peak} dBFS: next to nothing."
-    return f"The simulated interface delivers {peak} dBFS: this patch works; look behind it."
+        return fill(words.DELIVERS_LITTLE, peak_dbfs=peak_dbfs)
+    return fill(words.DELIVERS, peak_dbfs=peak_dbfs)

@@ -1,0 +1,23 @@
+"""What the next thing to do says, where it comes from no finding."""
+
+NO_FINDING = "in its corridor"
+SHOW = "Show it"
+CONNECT = "Find a way in for all {parts} parts: which microphone, box and socket for whom."
+CONNECT_ONE = "Find a way in for the part: which microphone, box and socket for whom."
+CONNECT_WHY = "Every way through the kit is computed in this room, and the best of all is chosen."
+CONNECT_BUTTON = "Find a way in"
+EMPTY = "Say who plays what, in Brief; or add a first line, all the way to the recorder."
+EMPTY_WHY = "Every line is followed from its source to the recorder."
+EMPTY_BUTTON = "Add a line"
+REHEARSE = "Everything is in its corridor. Record a test take of {lines}."
+REHEARSE_WHY = (
+    "What is left before recording: a rehearsal, measured and compared with what was computed."
+)
+REHEARSE_BUTTON = "Go to Check"
+REHEARSE_BUTTON_THERE = "Record it"
+CLEAN = "Nothing is wrong: {take} is clean, and every setting is as it was then."
+CLEAN_WHY = "Record when the players are ready; a knob that moves from here on will be noticed."
+CLEAN_BUTTON = "See the takes"
+NEXT = "{line}: {advice:later}"
+NEXT_WHY = "{title}. {cost}"
+LINES = "lines"
