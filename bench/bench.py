@@ -306,7 +306,7 @@ def assess_rows() -> Iterator[Row]:
     used, new = _used_and_new_ms(sixteen, "interface_0")
     yield Row("one changed gain of 16: used engine ÷ new engine", used / new, "×", 0.5)
     lines = [
-        (item.state.staged.stages, item.state.staged.colour.octave_bands_db)
+        (item.state.staged.stages, item.state.staged.response.octave_bands_db)
         for item in assess(many).lines
         if item.state.staged is not None
     ]

@@ -47,7 +47,7 @@ def actions(window: MainWindow) -> list[tuple[str, Callable[[], object]]]:
         ("undo", window.document.undo),
         ("set all gains", lambda: _while_open(window.beside.settle)),
         ("another input", lambda: _while_open(window.beside.move_line)),
-        ("replace", lambda: _while_open(lambda: window.beside.exchange("interface_0"))),
+        ("replace", lambda: _while_open(lambda: window.beside.replace("interface_0"))),
         ("patch on paper", lambda: window.patch.page.put_on_paper(Path.home() / "patch.pdf")),
     ]
     return found

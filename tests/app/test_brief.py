@@ -138,8 +138,8 @@ def test_five_lines_from_nothing_to_a_complete_patch(qtbot: QtBot, empty: MainWi
     wait_answer(qtbot, window)
     answered = window.brief.answered
     assert answered is not None
-    assert isinstance(answered.way, Suggestion)
-    assert answered.way.missing == ()
+    assert isinstance(answered.suggestion, Suggestion)
+    assert answered.suggestion.missing == ()
     needed = {n.key: n.needed for n in answered.needs}
     assert needed["inputs"] == 5
     assert needed["feeds"] == 4
@@ -209,13 +209,13 @@ def test_the_biggest_pass_of_the_demo_lacks_one_thing_with_two_ways_around_it(
     wait_answer(qtbot, brief)
     answered = brief.brief.answered
     assert answered is not None
-    assert isinstance(answered.way, Suggestion)
-    assert answered.way.missing == ()
+    assert isinstance(answered.suggestion, Suggestion)
+    assert answered.suggestion.missing == ()
     choose_finale(qtbot, brief)
     answered = brief.brief.answered
     assert answered is not None
-    assert isinstance(answered.way, Suggestion)
-    (missing,) = answered.way.missing
+    assert isinstance(answered.suggestion, Suggestion)
+    (missing,) = answered.suggestion.missing
     assert missing.count == 1
     assert missing.item.name in brief.brief.needs._verdict.text()
     shown = [box for box in brief.brief.needs.outs if box.isVisible()]
@@ -230,8 +230,8 @@ def test_the_biggest_pass_of_the_demo_lacks_one_thing_with_two_ways_around_it(
         wait_answer(qtbot, brief)
         now = brief.brief.answered
         assert now is not None
-        assert isinstance(now.way, Suggestion)
-        assert now.way.missing == (), kind
+        assert isinstance(now.suggestion, Suggestion)
+        assert now.suggestion.missing == (), kind
         brief.document.undo()
         assert brief.document.session == before
         wait_answer(qtbot, brief)

@@ -11,8 +11,8 @@ from pytestqt.qtbot import QtBot
 
 from tests.core.datasheet.test_sheets import INTERFACE, MICROPHONE, bare
 from verve.app.dialogs.data_sheet import DataSheetDialog
-from verve.app.dialogs.exchange import ExchangeDialog
 from verve.app.dialogs.own_gear import MyGearDialog
+from verve.app.dialogs.replace import ReplaceDialog
 from verve.app.window import MainWindow
 from verve.core.catalogue import catalogue
 from verve.core.datasheet import FORMS, OwnGear, entry_of, read_gear, with_entry
@@ -137,7 +137,7 @@ def test_own_gear_stands_first_where_gear_is_exchanged(
 
     def choose() -> None:
         dialog = QApplication.activeModalWidget()
-        assert isinstance(dialog, ExchangeDialog)
+        assert isinstance(dialog, ReplaceDialog)
         item = dialog.list.item(0)
         assert item is not None
         assert item.text() == "My moving coil  ·  yours"
@@ -147,7 +147,7 @@ def test_own_gear_stands_first_where_gear_is_exchanged(
 
     QTimer.singleShot(0, choose)
     row = next(row for row in window.patch.rows if row._owner == "voice_mic")
-    row.exchange.click()
+    row.replace.click()
     device = next(d for d in window.document.session.setup.devices if d.id == "voice_mic")
     assert device.name == "My moving coil"
     row = next(row for row in window.patch.rows if row._owner == "voice_mic")

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QApplication, QCheckBox, QComboBox
 from pytestqt.qtbot import QtBot
 
 from verve.app.dialogs.add_line import AddLineDialog
-from verve.app.dialogs.exchange import ExchangeDialog
+from verve.app.dialogs.replace import ReplaceDialog
 from verve.app.dialogs.session import SessionDialog
 from verve.app.window import MainWindow
 from verve.core.catalogue import catalogue
@@ -183,7 +183,7 @@ def test_a_box_is_put_into_a_cable_and_taken_out_again(qtbot: QtBot, patch: Main
 
     def put_in() -> None:
         dialog = QApplication.activeModalWidget()
-        assert isinstance(dialog, ExchangeDialog)
+        assert isinstance(dialog, ReplaceDialog)
         seen.append(dialog.windowTitle())
         assert dialog.take_out.isHidden()
         qtbot.keyClicks(dialog.search, "splitter isolated")
@@ -195,8 +195,8 @@ def test_a_box_is_put_into_a_cable_and_taken_out_again(qtbot: QtBot, patch: Main
 
     QTimer.singleShot(0, put_in)
     row = next(row for row in patch.patch.rows if row._name.text() == "Balanced cable, 10 m")
-    assert row.exchange.text() == "Put in…"
-    row.exchange.click()
+    assert row.replace.text() == "Put in…"
+    row.replace.click()
     assert seen[0] == "Put in"
     assert seen[1].endswith("isolated output")
     assert patch.undo_action.text().startswith("Undo putting in Microphone splitter")
@@ -208,10 +208,10 @@ def test_a_box_is_put_into_a_cable_and_taken_out_again(qtbot: QtBot, patch: Main
 
     def take_out() -> None:
         dialog = QApplication.activeModalWidget()
-        assert isinstance(dialog, ExchangeDialog)
+        assert isinstance(dialog, ReplaceDialog)
         dialog.take_out.click()
 
     QTimer.singleShot(0, take_out)
-    row.exchange.click()
+    row.replace.click()
     assert patch.undo_action.text().startswith("Undo taking out Microphone splitter")
     assert patch.document.session == before

@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import finished
+from verve.app.dialogs.move_input import MoveInputDialog
 from verve.app.dialogs.no_signal import TroubleDialog
-from verve.app.dialogs.socket import SocketDialog
 from verve.app.window import MainWindow
 from verve.core.session import Session
 
@@ -23,7 +23,7 @@ LONG_MS = 30_000
 def patched(qtbot: QtBot, window: MainWindow) -> MainWindow:
     """The demo with the way in that was found for its songs."""
     window.suggest_connections("evening")
-    qtbot.waitUntil(lambda: not window.tasks.is_busy("way"), timeout=LONG_MS)
+    qtbot.waitUntil(lambda: not window.tasks.is_busy("connections"), timeout=LONG_MS)
     assert window.step == "patch"
     return window
 
@@ -68,7 +68,7 @@ def test_a_kept_line_stays_when_a_way_is_sought_again(qtbot: QtBot, patched: Mai
     assert line.is_fixed
     assert "kept" in cells(patched, 5)
     qtbot.mouseClick(patched.patch.page.buttons["Find a way in"], Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not patched.tasks.is_busy("way"), timeout=LONG_MS)
+    qtbot.waitUntil(lambda: not patched.tasks.is_busy("connections"), timeout=LONG_MS)
     again = next(x for x in patched.document.session.setup.lines if x.name == "Voice")
     assert again == line
 
@@ -82,7 +82,7 @@ def test_a_line_is_moved_to_another_socket_with_its_consequence(
 
     def move() -> None:
         dialog = QApplication.activeModalWidget()
-        assert isinstance(dialog, SocketDialog)
+        assert isinstance(dialog, MoveInputDialog)
         while not dialog.is_ready:
             QApplication.processEvents()
         for row in range(dialog.table.rowCount()):
@@ -160,7 +160,7 @@ def test_a_way_in_can_be_called_off(qtbot: QtBot, window: MainWindow) -> None:
     window.suggest_connections("evening")
     window.patch.tabs.setCurrentIndex(1)
     window.patch.page.stop.click()
-    assert not window.tasks.is_busy("way")
+    assert not window.tasks.is_busy("connections")
     qtbot.wait(300)
     assert window.document.session == before
 
@@ -169,7 +169,7 @@ def test_a_change_meanwhile_is_not_overwritten(qtbot: QtBot, window: MainWindow)
     window.suggest_connections("evening")
     window.next_bar.button.click()
     changed = window.document.session
-    qtbot.waitUntil(lambda: not window.tasks.is_busy("way"), timeout=LONG_MS)
+    qtbot.waitUntil(lambda: not window.tasks.is_busy("connections"), timeout=LONG_MS)
     assert window.document.session == changed
     assert "meanwhile" in window.message()
 
@@ -177,7 +177,7 @@ def test_a_change_meanwhile_is_not_overwritten(qtbot: QtBot, window: MainWindow)
 def test_without_a_brief_there_is_nothing_to_find(window: MainWindow) -> None:
     window.document.replace(Session(), None, is_saved=True)
     window.suggest_connections("")
-    assert not window.tasks.is_busy("way")
+    assert not window.tasks.is_busy("connections")
 
 
 def test_pressing_the_whole_page_needs_no_brief(window: MainWindow) -> None:

@@ -164,14 +164,14 @@ def test_a_hand_may_still_turn_what_is_kept(qtbot: QtBot, window: MainWindow) ->
     assert item is not None
     control = item.state.level_control()
     assert control is not None
-    assert control.is_kept
+    assert control.is_locked
     assert window.document.set_control("gain", control, 20.0)
     item = window.document.line
     assert item is not None
     now = item.state.level_control()
     assert now is not None
     assert now.value == 20.0
-    assert now.is_kept
+    assert now.is_locked
 
 
 def test_a_line_without_phantom_power_is_silent_now_and_says_so(window: MainWindow) -> None:

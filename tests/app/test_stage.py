@@ -193,7 +193,7 @@ def test_another_aim_moves_the_target_of_all_lines(qtbot: QtBot, window: MainWin
     window.stage.school.setCurrentIndex(index)
     window.stage.school.activated.emit(index)
     assert window.document.session.setup.school == "peaks"
-    assert all(item.target.aim_dbfs == -12.0 for item in window.document.assessment.lines)
+    assert all(item.target.target_dbfs == -12.0 for item in window.document.assessment.lines)
     assert "Risk:" in window.stage.school.toolTip()
 
 

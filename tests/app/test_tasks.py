@@ -144,7 +144,7 @@ def test_progress_and_answers_come_in_the_windows_thread(qtbot: QtBot) -> None:
     ]
 
 
-@pytest.mark.parametrize("step", ["sockets", "gains", "influences"])
+@pytest.mark.parametrize("step", ["inputs", "gains", "influences"])
 def test_a_feature_whose_work_breaks_can_be_used_again(
     qtbot: QtBot, window: MainWindow, step: str
 ) -> None:

@@ -19,7 +19,7 @@ from verve.core.session import (
     Session,
     Source,
     add_parts,
-    exchange_device,
+    replace_device,
     set_control,
 )
 from verve.core.sheets import patch_rows
@@ -39,11 +39,11 @@ def pedals() -> Session:
 def test_pedals_stand_between_instrument_and_box() -> None:
     item = line(pedals())
     assert item.route.is_complete
-    kinds = [hop.figures.kind for hop in item.route.hops]
+    kinds = [step.figures.kind for step in item.route.steps]
     assert kinds == ["pedal", "pedal", "active_di", "interface"]
     assert all(f.severity != "stop" or f.rule == "phantom_missing" for f in item.findings)
-    for hop in item.route.hops:
-        assert item.facts_at(hop.owner, hop.in_port)
+    for step in item.route.steps:
+        assert item.facts_at(step.owner, step.in_port)
 
 
 def test_a_pedals_drive_raises_what_is_behind_it_and_meets_its_own_ceiling() -> None:
@@ -71,7 +71,7 @@ def test_a_pedals_drive_raises_what_is_behind_it_and_meets_its_own_ceiling() -> 
 def test_the_first_pedal_is_what_the_pickup_sees() -> None:
     session = pedals()
     drive = next(d.id for d in session.setup.devices if d.figures.entry == "pedal_overdrive")
-    buffered = exchange_device(session, drive, ENTRIES.devices["pedal_buffer"].figures, "Buffer")
+    buffered = replace_device(session, drive, ENTRIES.devices["pedal_buffer"].figures, "Buffer")
     first, second = line(session).state.reading, line(buffered).state.reading
     assert first is not None
     assert second is not None
@@ -180,7 +180,7 @@ def test_a_group_has_a_fader_of_its_own_and_no_pan() -> None:
     assert panned == pytest.approx(before)
     (bus,) = item.buses
     assert (bus.side, bus.meter_db) == ("group 1", None), "the main meter does not show it"
-    sent = item.route.hops[0].controls["group"]
+    sent = item.route.steps[0].controls["group"]
     assert control_text(sent, sent.value) == "group 1"
     assert control_text(sent, None) == "main"
 

@@ -37,7 +37,7 @@ def told(assessment: Assessment) -> dict[str, Any]:
                 None if item.state.levels is None else item.state.levels.headroom_db,
                 None if item.state.levels is None else item.state.levels.noise_shares,
                 item.is_alive,
-                [(hop.owner, hop.name, dict(hop.controls)) for hop in item.route.hops],
+                [(step.owner, step.name, dict(step.controls)) for step in item.route.steps],
             )
             for item in assessment.lines
         ],

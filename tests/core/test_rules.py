@@ -23,11 +23,11 @@ from verve.core.session import (
     TakeTrack,
     add_take,
     apply_changes,
-    exchange_device,
-    exchange_source,
     insert_device,
-    keep_control,
+    lock_control,
     remove_line,
+    replace_device,
+    replace_source,
     set_audio,
     set_control,
     set_level_target,
@@ -236,7 +236,7 @@ def test_a_preamp_that_works_behind_a_mixer_moves_its_gain_there(mended: Session
     after = mends(session, finding)
     item = assess(after).line("organ_l")
     assert item is not None
-    assert item.state.peak_dbfs == pytest.approx(item.target.aim_dbfs, abs=0.5)
+    assert item.state.peak_dbfs == pytest.approx(item.target.target_dbfs, abs=0.5)
     assert item.state.recorder_controls()["gain_db"].value == pytest.approx(-6.5, abs=5.0)
 
 
@@ -446,7 +446,7 @@ def test_another_voice_or_speaking_instead_of_singing_asks_for_a_check(
     mended: Session, other: str
 ) -> None:
     before = taken(mended, -7.8, -7.8)
-    session = exchange_source(before, "singer_voice", catalogue().sources[other].figures)
+    session = replace_source(before, "singer_voice", catalogue().sources[other].figures)
     finding = only(session, "moved_since_take")
     was, now = assess(before).line("voice"), assess(session).line("voice")
     assert was is not None
@@ -531,7 +531,7 @@ def test_lines_that_fit_alone_are_too_loud_together_on_one_bus(mended: Session, 
     finding = only(trimmed(1.5), "bus_too_loud")
     assert finding.severity == "mend"
     mends(trimmed(1.5), finding)
-    kept = keep_control(trimmed(1.5), "mixer", "in.3", "gain_db", is_kept=True)
+    kept = lock_control(trimmed(1.5), "mixer", "in.3", "gain_db", is_locked=True)
     told = only(kept, "bus_too_loud")
     assert told.remedy is not None
     assert ("mixer", "in.3", "gain_db") not in {
@@ -551,12 +551,12 @@ def test_a_piezo_into_a_megohm_loses_its_bass(mended: Session) -> None:
     # 1.2 nF, and the cable and the input across it, into 1 MΩ.
     item = assess(mended).line("cello_line")
     assert item is not None
-    (hop,) = item.route.hops
-    cable = hop.cable
+    (step,) = item.route.steps
+    cable = step.cable
     assert cable is not None
     across = cable.capacitance_f_per_m * cable.length_m
-    assert hop.mode_figures is not None
-    across += hop.mode_figures.input_capacitance_f
+    assert step.mode_figures is not None
+    across += step.mode_figures.input_capacitance_f
     corner_hz = 1.0 / (2.0 * math.pi * 1e6 * (1.2e-9 + across))
     assert finding.facts[0].text == f"{corner_hz:.0f} Hz"
 
@@ -626,7 +626,7 @@ def split(session: Session, port: str, line: str = "harp_left") -> Session:
     """The harp's left microphone through a splitter, taken from one of its outputs."""
     item = assess(session).line(line)
     assert item is not None
-    link = item.state.route.hops[1].link
+    link = item.state.route.steps[1].link
     figures = catalogue().devices["splitter"].figures
     assert is_device_figures(figures)
     return insert_device(session, link.id, figures, "Splitter", port)
@@ -634,12 +634,12 @@ def split(session: Session, port: str, line: str = "harp_left") -> Session:
 
 def test_a_splitter_lets_phantom_power_through_on_one_side_only(mended: Session) -> None:
     direct = split(mended, "direct")
-    assert findings_of(assess(direct), "phantom_kept") == []
+    assert findings_of(assess(direct), "phantom_blocked") == []
     left = assess(direct).line("harp_left")
     assert left is not None
     assert left.is_alive
     isolated = split(mended, "isolated")
-    finding = only(isolated, "phantom_kept", "harp_left")
+    finding = only(isolated, "phantom_blocked", "harp_left")
     assert finding.severity == "stop"
     item = assess(isolated).line("harp_left")
     assert item is not None
@@ -652,10 +652,10 @@ def test_a_splitter_lets_phantom_power_through_on_one_side_only(mended: Session)
 def test_what_needs_power_behind_a_splitter_is_not_the_splitters_fault(mended: Session) -> None:
     figures = catalogue().devices["inline_preamp"].figures
     assert is_device_figures(figures)
-    isolated = mends(split(mended, "isolated"), only(split(mended, "isolated"), "phantom_kept"))
+    isolated = mends(split(mended, "isolated"), only(split(mended, "isolated"), "phantom_blocked"))
     item = assess(isolated).line("harp_left")
     assert item is not None
-    link = item.state.route.hops[-1].link
+    link = item.state.route.steps[-1].link
     session = insert_device(isolated, link.id, figures, "Inline behind")
     recorder = item.state.route.recorder
     assert recorder is not None
@@ -673,8 +673,8 @@ def test_what_needs_power_behind_a_splitter_is_not_the_splitters_fault(mended: S
 
 def test_a_microphone_behind_a_box_that_keeps_its_power_is_told(mended: Session) -> None:
     figures = catalogue().devices["condenser_small"].figures
-    session = exchange_device(mended, "voice_mic", figures, "Condenser")
-    finding = only(session, "phantom_kept", "voice")
+    session = replace_device(mended, "voice_mic", figures, "Condenser")
+    finding = only(session, "phantom_blocked", "voice")
     assert finding.title == "Inline preamp keeps phantom power from Condenser"
     assert finding.remedy is None, "no switch helps"
     assert findings_of(assess(session), "phantom_missing") == []
@@ -699,7 +699,7 @@ def test_a_microphone_in_a_line_input_gets_its_power_with_the_right_mode(
 
 
 def test_power_that_reaches_nothing_in_need_is_idle(mended: Session, put: Put) -> None:
-    fed_there = mends(split(mended, "isolated"), only(split(mended, "isolated"), "phantom_kept"))
+    fed_there = mends(split(mended, "isolated"), only(split(mended, "isolated"), "phantom_blocked"))
     finding = only(fed_there, "phantom_idle", "harp_left")
     mends(fed_there, finding)
 
@@ -710,7 +710,7 @@ def test_a_splitter_loads_the_microphone_with_the_other_desk(mended: Session) ->
     after = assess(split(mended, "direct")).line("harp_left")
     assert before is not None
     assert after is not None
-    figures = before.state.route.hops[0].figures
+    figures = before.state.route.steps[0].figures
     assert isinstance(figures, MicrophoneFigures)
     recorder = before.state.route.recorder
     assert recorder is not None
@@ -725,14 +725,14 @@ def test_a_splitter_loads_the_microphone_with_the_other_desk(mended: Session) ->
 
 def test_a_valve_amplifier_without_its_load_stops(mended: Session, put: Put) -> None:
     figures = catalogue().sources["valve_amplifier_speaker_output"].figures
-    session = exchange_source(mended, "organ_left", figures)
+    session = replace_source(mended, "organ_left", figures)
     assert findings_of(assess(session), "valve_without_load") == []
     bare = put(session, "organ_left", "out", "load", False)
     finding = only(bare, "valve_without_load", "organ_l")
     assert finding.severity == "stop"
     assert "licensed" in finding.caution
     mends(bare, finding)
-    plain = exchange_source(
+    plain = replace_source(
         mended, "organ_left", catalogue().sources["amplifier_speaker_output"].figures
     )
     bare = put(plain, "organ_left", "out", "load", False)
@@ -753,11 +753,11 @@ def test_phantom_power_over_a_jack_is_told_and_switched_off(mended: Session) -> 
 
 def test_loudspeaker_level_into_an_input_stops(mended: Session, put: Put) -> None:
     figures = catalogue().sources["amplifier_speaker_output"].figures
-    session = exchange_source(mended, "organ_left", figures)
+    session = replace_source(mended, "organ_left", figures)
     finding = only(session, "loudspeaker_level")
     assert finding.severity == "stop"
     assert "without its load" in finding.caution
-    boxed = exchange_source(mended, "baritone", figures)
+    boxed = replace_source(mended, "baritone", figures)
     assert only(boxed, "loudspeaker_level").line == "baritone_line"
     padded = put(boxed, "di", "in", "pad_db", 20.0)
     assert findings_of(assess(padded), "loudspeaker_level") == []

@@ -126,3 +126,24 @@ def test_every_finding_can_say_itself(drawn: tuple[str, list[float]]) -> None:
         assert all(said)
         assert not any("{" in text or "  " in text for text in (*said, finding.caution))
         assert finding.remedy is None or finding.remedy.label
+
+
+@pytest.mark.parametrize("package", _JUDGES)
+def test_whoever_fills_a_template_names_all_its_places(package: str) -> None:
+    words = importlib.import_module(f"verve.core.{package}._words")
+    for path in sorted((_CORE / package).glob("*.py")):
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if not (isinstance(node, ast.Call) and ast.unparse(node.func) == "fill"):
+                continue
+            names = [
+                one.attr
+                for one in ast.walk(node.args[0])
+                if isinstance(one, ast.Attribute) and ast.unparse(one.value) == "words"
+            ]
+            wanted = {
+                place
+                for name in names
+                if isinstance(template := getattr(words, name), str)
+                for place, _ in places_of(template)
+            }
+            assert wanted <= {one.arg for one in node.keywords}, f"{path.name}:{node.lineno}"

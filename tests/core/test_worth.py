@@ -9,8 +9,8 @@ from verve.core.catalogue import add_chain, catalogue, stand_ins
 from verve.core.errors import EditError
 from verve.core.gain import settled
 from verve.core.gear import InterfaceFigures
-from verve.core.sensitivity import exchange_facts, exchange_verdict, exchanged, given
-from verve.core.session import Session, exchange_device, exchange_source
+from verve.core.sensitivity import given, replaced, replacement_facts, replacement_verdict
+from verve.core.session import Session, replace_device, replace_source
 
 ENTRIES = catalogue()
 DEVICES = ENTRIES.devices
@@ -25,30 +25,30 @@ def test_a_settled_line_is_within_its_window(demo: Session) -> None:
         after = settled(demo, (line.id,))
         item = assess(after).line(line.id)
         assert item is not None
-        if (found := given(demo, line.id)) is not None and found.reaches_aim:
+        if (found := given(demo, line.id)) is not None and found.reaches_target:
             assert item.state.peak_dbfs == pytest.approx(found.peak_dbfs)
             assert item.target.lowest_dbfs - 0.1 <= (item.state.peak_dbfs or 0.0)
 
 
 def test_a_more_sensitive_microphone_is_further_above_the_preamps_noise(mended: Session) -> None:
     now = given(mended, "voice")
-    better = given(exchanged(mended, "voice_mic", DEVICES["condenser_large"].figures, "L"), "voice")
+    better = given(replaced(mended, "voice_mic", DEVICES["condenser_large"].figures, "L"), "voice")
     assert now is not None
     assert better is not None
     # The inline preamp keeps phantom power from the microphone: a condenser behind it is dead.
     assert better.snr_db is None
-    assert "No signal" in exchange_verdict(now, better)
-    coil = given(exchanged(mended, "voice_mic", DEVICES["moving_coil"].figures, "M"), "voice")
+    assert "No signal" in replacement_verdict(now, better)
+    coil = given(replaced(mended, "voice_mic", DEVICES["moving_coil"].figures, "M"), "voice")
     assert coil is not None
     assert coil.snr_db is not None
-    assert exchange_facts(now, coil)[0].text.count("→") == 1
-    assert exchange_verdict(now, coil)
+    assert replacement_facts(now, coil)[0].text.count("→") == 1
+    assert replacement_verdict(now, coil)
 
 
 def test_another_interface_keeps_what_is_plugged_in(mended: Session) -> None:
     old = device(mended, "interface")
     figures = DEVICES["interface_eight"].figures
-    after = exchange_device(mended, "interface", figures, "Other")
+    after = replace_device(mended, "interface", figures, "Other")
     assert {link.id for link in after.setup.links} == {link.id for link in mended.setup.links}
     assert all(item.route.is_complete for item in assess(after).lines)
     assert device(after, "interface") != old
@@ -56,18 +56,18 @@ def test_another_interface_keeps_what_is_plugged_in(mended: Session) -> None:
 
 def test_an_interface_with_too_few_sockets_is_refused(mended: Session) -> None:
     with pytest.raises(EditError, match="no free socket"):
-        exchange_device(mended, "interface", DEVICES["interface_two"].figures, "Two")
+        replace_device(mended, "interface", DEVICES["interface_two"].figures, "Two")
 
 
 def test_what_cannot_stand_there_is_refused(mended: Session) -> None:
     with pytest.raises(EditError, match="another kind"):
-        exchange_device(mended, "voice_mic", DEVICES["passive_di"].figures, "Box")
+        replace_device(mended, "voice_mic", DEVICES["passive_di"].figures, "Box")
     with pytest.raises(EditError, match="must be a device"):
-        exchange_device(mended, "nothing", DEVICES["passive_di"].figures, "Box")
+        replace_device(mended, "nothing", DEVICES["passive_di"].figures, "Box")
     with pytest.raises(EditError, match="in the air"):
-        exchange_source(mended, "singer_voice", ENTRIES.sources["double_coil"].figures)
+        replace_source(mended, "singer_voice", ENTRIES.sources["double_coil"].figures)
     with pytest.raises(EditError, match="must be a source"):
-        exchange_source(mended, "nothing", ENTRIES.sources["double_coil"].figures)
+        replace_source(mended, "nothing", ENTRIES.sources["double_coil"].figures)
 
 
 def test_stand_ins_are_of_the_kind_and_ones_own_come_first() -> None:
@@ -84,7 +84,7 @@ def test_stand_ins_are_of_the_kind_and_ones_own_come_first() -> None:
 
 @pytest.mark.parametrize("key", [k for k, e in DEVICES.items() if e.figures.kind == "microphone"])
 def test_every_microphone_can_stand_in_the_demo(key: str, mended: Session) -> None:
-    after = exchange_device(mended, "harp_mic_left", DEVICES[key].figures, "New")
+    after = replace_device(mended, "harp_mic_left", DEVICES[key].figures, "New")
     item = assess(after).line("harp_left")
     assert item is not None
     assert item.spans

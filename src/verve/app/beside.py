@@ -60,9 +60,9 @@ class Beside(QObject):
                 self._document.select_line(added[-1])
         dialog.deleteLater()
 
-    def exchange(self, owner: str) -> None:
+    def replace(self, owner: str) -> None:
         """Ask for another piece in the place of a source or device, and put it in."""
-        from verve.app.dialogs.exchange import ExchangeDialog
+        from verve.app.dialogs.replace import ReplaceDialog
         from verve.core.catalogue import between, catalogue, stand_ins
 
         setup, item = self._document.session.setup, self._document.line
@@ -75,7 +75,7 @@ class Beside(QObject):
             boxes = [(name, figures) for name, figures in own if is_device_figures(figures)]
             self._put_between(owner, item.line.id, between(catalogue(), boxes))
             return
-        dialog = ExchangeDialog(
+        dialog = ReplaceDialog(
             self._document.session,
             line_id=item.line.id,
             owner=owner,
@@ -92,9 +92,9 @@ class Beside(QObject):
 
     def _put_between(self, link_id: str, line_id: str, fitting: Sequence[StandIn]) -> None:
         """Ask for a box to stand in the middle of a cable, and put it in."""
-        from verve.app.dialogs.exchange import ExchangeDialog
+        from verve.app.dialogs.replace import ReplaceDialog
 
-        dialog = ExchangeDialog(
+        dialog = ReplaceDialog(
             self._document.session,
             line_id=line_id,
             owner=link_id,
@@ -123,12 +123,12 @@ class Beside(QObject):
 
     def move_line(self) -> None:
         """Ask for another socket for the selected line, with what it would do there."""
-        from verve.app.dialogs.socket import SocketDialog
+        from verve.app.dialogs.move_input import MoveInputDialog
 
         item = self._document.line
         if item is None:
             return
-        dialog = SocketDialog(
+        dialog = MoveInputDialog(
             self._document.session, item.line.id, item.line.name, self._window, self._tasks
         )
         if dialog.exec() == QDialog.DialogCode.Accepted:

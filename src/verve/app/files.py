@@ -41,7 +41,7 @@ class Files(QObject):
         """`at_once` is what an opening is done in: all that follows from it is drawn once."""
         super().__init__(window)
         self._tasks, self._at_once = tasks, at_once
-        self._has_kept = False
+        self._has_locked = False
         self._window, self._document, self._settings = window, document, settings
         self.recovery = Recovery(settings.state_folder)
         self.keep_timer = QTimer(self)
@@ -149,7 +149,7 @@ class Files(QObject):
     def keep(self) -> None:
         """Keep a copy of what is unsaved, in the background."""
         session, path = self._document.session, self._document.path
-        self._has_kept = True
+        self._has_locked = True
 
         def work(_: object, __: object) -> None:
             self.recovery.write(session, path)
@@ -159,9 +159,9 @@ class Files(QObject):
     def forget(self) -> None:
         """There is nothing unsaved to keep any more."""
         self.keep_timer.stop()
-        if not self._has_kept:
+        if not self._has_locked:
             return
-        self._has_kept = False
+        self._has_locked = False
 
         def work(_: object, __: object) -> None:
             self.recovery.forget()
@@ -181,7 +181,7 @@ class Files(QObject):
             self._document.replace(rescued.session, rescued.path, is_saved=False)
             self.opened.emit()
         copy = rescued.session
-        self._has_kept = True
+        self._has_locked = True
 
         def work(_: object, __: object) -> None:
             self.recovery.write(copy, rescued.path)

@@ -383,17 +383,17 @@ class MainWindow(QMainWindow):
             from verve.app.views.brief import BriefView
 
             brief = BriefView(self.document, self.tasks, self.beside.own_gear)
-            brief.way_wanted.connect(self.suggest_connections)
+            brief.connections_wanted.connect(self.suggest_connections)
             return brief
         if step == "patch":
             from verve.app.views.patch import PatchView
 
             patch = PatchView(self.document, self.tasks)
-            patch.page.way_wanted.connect(lambda: self.suggest_connections(""))
+            patch.page.connections_wanted.connect(lambda: self.suggest_connections(""))
             patch.page.trouble_wanted.connect(self.beside.show_trouble)
             patch.page.move_wanted.connect(self.beside.move_line)
             patch.add_pressed.connect(self.beside.add_line)
-            patch.exchange_pressed.connect(self.beside.exchange)
+            patch.replace_pressed.connect(self.beside.replace)
             return patch
         if step == "power":
             from verve.app.views.power import PowerView
@@ -473,7 +473,7 @@ class MainWindow(QMainWindow):
         if thing.action == "add":
             self.beside.add_line()
             return
-        if thing.action == "way":
+        if thing.action == "connections":
             self.suggest_connections(self.document.session.brief.passes[0].id)
             return
         if thing.step != self._step:
@@ -543,24 +543,24 @@ class MainWindow(QMainWindow):
             if isinstance(found, NoSuggestion):
                 self.say(f"No way in for {', '.join(found.signals)}: {found.why}.")
             elif isinstance(found, Suggestion):
-                self._take_way(session, item.name, found)
+                self._take_suggestion(session, item.name, found)
 
         self.go("patch")
         self.tasks.run(
-            "way",
+            "connections",
             lambda report, stopped: suggest_connections(
                 session, item, progress=report, is_cancelled=stopped
             ),
             done,
         )
 
-    def _take_way(self, before: Session, name: str, found: Suggestion) -> None:
+    def _take_suggestion(self, before: Session, name: str, found: Suggestion) -> None:
         """Put a patch in the place of the one there was, unless the session has changed meanwhile."""
         if self.document.session != before:
             self.say("The session has changed meanwhile; find a way in again.")
             return
         self.document.edit(f"way in for {name}", lambda _: found.session)
-        self.patch.show_way(found)
+        self.patch.show_connections(found)
         if found.missing:
             things = ", ".join(
                 f"{m.count} × {m.item.name}" if m.count > 1 else m.item.name for m in found.missing

@@ -98,21 +98,25 @@ class LineAssessment:
 
         `role` is "source", "cable" or the port the line comes in at; empty for what is not on the line.
         """
-        state, hops = self.state, self.route.hops
+        state, steps = self.state, self.route.steps
         if role == "source" and not self.route.has_source:
             return ()
         if role == "source":
             return source_facts(state) + self._behind(None)
-        for index, hop in enumerate(hops):
-            if role == "cable" and hop.link.id == owner and hop.cable is not None:
-                return cable_facts(hop.cable) + self._behind(index, is_cable=True)
-            if hop.owner == owner and hop.in_port == role:
-                return device_facts(hop) + self._behind(index)
+        for index, step in enumerate(steps):
+            if role == "cable" and step.link.id == owner and step.cable is not None:
+                return cable_facts(step.cable) + self._behind(index, is_cable=True)
+            if step.owner == owner and step.in_port == role:
+                return device_facts(step) + self._behind(index)
         return ()
 
-    def _behind(self, hop: int | None, *, is_cable: bool = False) -> tuple[Fact, ...]:
+    def _behind(self, step: int | None, *, is_cable: bool = False) -> tuple[Fact, ...]:
         parts = () if self.state.staged is None else self.state.staged.parts
-        at = [i for i, p in enumerate(parts) if p.hop == hop and (p.role == "cable") == is_cable]
+        at = [
+            i
+            for i, p in enumerate(parts)
+            if p.step_index == step and (p.role == "cable") == is_cable
+        ]
         return junction_facts(self.state, at[-1]) if at else ()
 
     def predicted_peak_dbfs(self, play: Play) -> float | None:
@@ -146,7 +150,7 @@ class NextThing:
     sentence: str
     why: str
     button: str
-    action: Literal["apply", "go", "add", "way"]
+    action: Literal["apply", "go", "add", "connections"]
     step: Step
     button_there: str = ""
     line: str | None = None
@@ -264,7 +268,7 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
             sentence=words.CONNECT_ONE if parts == 1 else fill(words.CONNECT, parts=parts),
             why=words.CONNECT_WHY,
             button=words.CONNECT_BUTTON,
-            action="way",
+            action="connections",
             step="patch",
         )
     if not lines:
@@ -299,7 +303,7 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
 
 def _followed(state: LineState, buses: Mapping[tuple[str, str], BusLevel]) -> tuple[BusLevel, ...]:
     """Buses that a line passes, of those by mixer and output."""
-    passed = {(hop.owner, hop.out_port or "") for hop in state.route.hops}
+    passed = {(step.owner, step.out_port or "") for step in state.route.steps}
     return tuple(bus for key, bus in buses.items() if key in passed) if buses else ()
 
 

@@ -90,7 +90,7 @@ RULES: Mapping[str, Rule] = {
         _rule("separate_recorders", "session", "patch", "know"),
         # ── power ──
         _rule("phantom_missing", "line", "power", "stop", promise="gone"),
-        _rule("phantom_kept", "line", "power", "stop", promise="gone"),
+        _rule("phantom_blocked", "line", "power", "stop", promise="gone"),
         _rule("phantom_harms", "line", "power", "stop", promise="gone"),
         _rule("phantom_idle", "line", "power", "know", promise="gone"),
         _rule("phantom_sags", "line", "power", "mend", "know"),

@@ -61,28 +61,28 @@ def session_of(parts: Sequence[Part], counts: dict[str, int]) -> Session:
 
 def is_allowed(problem: Problem, chosen: Sequence[Rated]) -> bool:
     """Whether a choice for all signals keeps every rule, told without rows and columns."""
-    if len({rated.way.recorder.id for rated in chosen}) > 1:
+    if len({rated.connection.recorder.id for rated in chosen}) > 1:
         return False
     for box in problem.stock.all():
-        used = sum(box.id in {b.id for b in rated.way.boxes} for rated in chosen)
-        here = [rated for rated in chosen if rated.way.recorder.id == box.id]
+        used = sum(box.id in {b.id for b in rated.connection.boxes} for rated in chosen)
+        here = [rated for rated in chosen if rated.connection.recorder.id == box.id]
         if box in problem.stock.recorders:
             if here and box.count < 1:
                 return False
             assert isinstance(box.figures, InterfaceFigures)
             budget = box.figures.phantom_budget_ma
-            if budget is not None and sum(r.way.current_ma for r in here) > budget + 1e-9:
+            if budget is not None and sum(r.connection.current_ma for r in here) > budget + 1e-9:
                 return False
         elif used > box.count - problem.taken.get(box.id, 0):
             return False
-    for sockets in problem.stock.sockets:
-        inside = [rated for rated in chosen if rated.way.sockets.id == sockets.id]
-        if len(inside) > len(sockets.names) - problem.taken.get(sockets.id, 0):
+    for inputs in problem.stock.inputs:
+        inside = [rated for rated in chosen if rated.connection.inputs.id == inputs.id]
+        if len(inside) > len(inputs.names) - problem.taken.get(inputs.id, 0):
             return False
-        powers = {rated.way.power for rated in inside}
-        if sockets.switch and {"needs", "never"} <= powers:
+        powers = {rated.connection.power for rated in inside}
+        if inputs.switch and {"needs", "never"} <= powers:
             return False
-    kinds = {rated.way.signal.id: kind_of(rated) for rated in chosen}
+    kinds = {rated.connection.signal.id: kind_of(rated) for rated in chosen}
     return all(
         signal.partner is None or kinds[signal.id] == kinds[signal.partner]
         for signal in problem.signals
@@ -93,7 +93,7 @@ def brute_force(problem: Problem) -> float | None:
     """The least cost of all choices there are; None where none is allowed."""
     weight = flaw_weight(problem)
     best: float | None = None
-    options = [problem.ways[signal.id] for signal in problem.signals]
+    options = [problem.connections[signal.id] for signal in problem.signals]
     for chosen in itertools.product(*options):
         cost = sum(cost_of(rated, weight) for rated in chosen)
         if (best is None or cost < best) and is_allowed(problem, chosen):

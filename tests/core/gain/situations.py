@@ -129,10 +129,10 @@ def row(situation: Situation) -> str:
     best = one.best
     peak = f"{best.peak_dbfs:.0f}".replace("-", "−")
     noise = f"{best.noise_dbfs_a:.0f}".replace("-", "−")
-    reached = "yes" if best.reaches_aim else "no"
-    first = one.improvements[0].sentence(is_reached=best.reaches_aim) if one.improvements else ""
+    reached = "yes" if best.reaches_target else "no"
+    first = one.improvements[0].sentence(is_reached=best.reaches_target) if one.improvements else ""
     words = "; ".join(best.words) or "as it is"
-    why = one.noise if best.reaches_aim else one.why_not_louder
+    why = one.noise if best.reaches_target else one.why_not_louder
     return (
         f"| {situation.name} | {words} | {peak} | {noise} | {reached} | {why} {first}".rstrip()
         + " |"

@@ -48,7 +48,7 @@ def gains_down(session: Session) -> Session:
     return session
 
 
-def room_db(item: LineAssessment) -> float:
+def headroom_db(item: LineAssessment) -> float:
     """Least room at any stage before the recorder."""
     assert item.state.levels is not None
     return min((r for r in item.state.levels.headroom_db[:-1] if r is not None), default=99.0)
@@ -74,8 +74,8 @@ def test_it_is_as_good_as_assessing_every_position(
     item = line(session, line_id)
     controls = [
         control
-        for hop in item.route.hops
-        for control in hop.controls.values()
+        for step in item.route.steps
+        for control in step.controls.values()
         if control.name in {"gain_db", "pad_db"}
     ]
     options = [
@@ -93,9 +93,9 @@ def test_it_is_as_good_as_assessing_every_position(
         assert peak is not None
         assert levels is not None
         assert levels.noise_dbfs_a is not None
-        tried.append((room_db(after), peak, peak - levels.noise_dbfs_a))
+        tried.append((headroom_db(after), peak, peak - levels.noise_dbfs_a))
     allowed = [t for t in tried if t[0] >= MARGIN_DB - 1e-6] or tried
-    below = [t for t in allowed if t[1] <= best.target.aim_dbfs + 1e-6]
+    below = [t for t in allowed if t[1] <= best.target.target_dbfs + 1e-6]
     if below:
         top = max(t[1] for t in below)
         equal = [t for t in below if t[1] >= top - 0.5]
@@ -115,9 +115,9 @@ def test_from_all_gains_at_zero_one_press_brings_every_line_to_its_aim(mended: S
         item = line(after, one.line)
         assert item.state.peak_dbfs == pytest.approx(one.peak_dbfs, abs=0.02)
         assert item.noise_dbfs_a == pytest.approx(one.noise_dbfs_a, abs=0.05)
-        assert one.reaches_aim, one
-        assert one.target.lowest_dbfs <= one.peak_dbfs <= one.target.aim_dbfs + 0.01
-        assert room_db(item) >= MARGIN_DB - 0.01
+        assert one.reaches_target, one
+        assert one.target.lowest_dbfs <= one.peak_dbfs <= one.target.target_dbfs + 0.01
+        assert headroom_db(item) >= MARGIN_DB - 0.01
     assert [f for f in assess(after).findings if f.severity != "know"] == []
 
 
@@ -158,7 +158,7 @@ def test_lines_of_one_bus_share_the_aim(mended: Session) -> None:
 def test_another_school_is_another_aim(mended: Session) -> None:
     hot = set_level_target(mended, "hot")
     for one in optimum(hot):
-        if one.reaches_aim:
+        if one.reaches_target:
             assert one.peak_dbfs <= -4.5 + 0.01
             assert one.peak_dbfs > -6.1
 
@@ -188,7 +188,7 @@ def test_every_line_has_its_certificate_in_words(demo: Session) -> None:
             assert best.peak_dbfs - best.noise_dbfs_a == pytest.approx(now + way.snr_db, abs=0.1)
     # The cello into the wrong input cannot reach the aim, and it says why.
     cello = next(c for c in found if c.line == "cello_line")
-    assert not cello.best.reaches_aim
+    assert not cello.best.reaches_target
     assert "end" in cello.why_not_louder
 
 
@@ -204,11 +204,11 @@ def test_sixteen_lines_are_settled_at_once() -> None:
 
 def test_a_line_can_have_an_aim_of_its_own(mended: Session) -> None:
     session = set_line_level_target(mended, "voice", "peaks")
-    aims = {one.line: one.target.aim_dbfs for one in optimum(session)}
+    aims = {one.line: one.target.target_dbfs for one in optimum(session)}
     assert aims["voice"] == -12.0
     assert aims["harp_left"] == -8.0
     own = set_own_aim(mended, -15.0)
-    assert {one.target.aim_dbfs for one in optimum(own)} == {-15.0}
+    assert {one.target.target_dbfs for one in optimum(own)} == {-15.0}
     assert all(one.peak_dbfs <= -15.0 + 0.01 for one in optimum(own))
 
 
@@ -221,9 +221,9 @@ def test_the_mixers_own_meter_is_an_aim(mended: Session) -> None:
     assert bus.meter_db is not None
     zero = bus.recorder_dbfs - bus.meter_db
     assert item.target.highest_dbfs == pytest.approx(min(zero, -1.0), abs=0.05)
-    assert item.target.aim_dbfs == pytest.approx(item.target.highest_dbfs - 1.0)
+    assert item.target.target_dbfs == pytest.approx(item.target.highest_dbfs - 1.0)
     without = set_line_level_target(mended, "voice", "meter")
-    assert line(without, "voice").target.aim_dbfs == -8.0
+    assert line(without, "voice").target.target_dbfs == -8.0
 
 
 # ── sessions in which nothing good can be set ─────────────────────────────────────────────────
@@ -237,14 +237,14 @@ def one_gain(session: Session, low_db: float, high_db: float) -> Session:
 def test_a_gain_range_of_zero_is_one_position(mended: Session) -> None:
     found = {c.line: c for c in certificates(one_gain(mended, 0.0, 0.0))}
     harp = found["harp_left"]
-    assert not harp.best.reaches_aim
+    assert not harp.best.reaches_target
     assert harp.why_not_louder == "Every gain on the way is at its end."
 
 
 def test_gear_that_only_is_too_loud_says_so(mended: Session) -> None:
     found = {c.line: c for c in certificates(one_gain(mended, 58.0, 60.0))}
     voice = found["voice"]
-    assert not voice.best.reaches_aim
+    assert not voice.best.reaches_target
     assert "above the aim" in voice.why_not_louder
     assert not any("closer" in way.label for way in voice.improvements), "it is too loud already"
 

@@ -32,8 +32,8 @@ def by_name(words: str) -> Situation:
 
 
 def test_an_inline_preamp_reaches_what_the_interface_alone_does_not() -> None:
-    assert not solved(by_name("Quiet voice")).best.reaches_aim
-    assert solved(by_name("The same with an inline")).best.reaches_aim
+    assert not solved(by_name("Quiet voice")).best.reaches_target
+    assert solved(by_name("The same with an inline")).best.reaches_target
 
 
 def test_in_a_noisy_room_no_gear_helps() -> None:
@@ -42,7 +42,7 @@ def test_in_a_noisy_room_no_gear_helps() -> None:
 
 def test_a_loud_drum_on_a_condenser_takes_its_pad() -> None:
     assert any("pad" in words for words in solved(by_name("Loud drum, condenser")).best.words)
-    assert solved(by_name("Loud drum, moving")).best.reaches_aim
+    assert solved(by_name("Loud drum, moving")).best.reaches_target
 
 
 def test_a_pickup_in_a_line_input_is_noisier_than_where_it_belongs() -> None:
@@ -52,7 +52,7 @@ def test_a_pickup_in_a_line_input_is_noisier_than_where_it_belongs() -> None:
 
 def test_a_hot_synthesiser_needs_a_box_or_less_of_itself() -> None:
     hot = solved(by_name("Hot synthesiser, line"))
-    assert not hot.best.reaches_aim
+    assert not hot.best.reaches_target
     assert "above the aim" in hot.why_not_louder
-    assert any(way.reaches_aim for way in hot.improvements)
-    assert solved(by_name("Hot synthesiser, DI")).best.reaches_aim
+    assert any(way.reaches_target for way in hot.improvements)
+    assert solved(by_name("Hot synthesiser, DI")).best.reaches_target

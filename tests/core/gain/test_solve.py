@@ -32,7 +32,7 @@ from verve.core.session import (
     apply_changes,
     find_control,
     fix_line,
-    keep_control,
+    lock_control,
     set_control,
     set_level_target,
     set_line_level_target,
@@ -97,8 +97,8 @@ def merit(before: Session, place: Place, lines: Mapping[str, tuple[float, float]
         peaks.append(peak)
         moved = [
             (name, float(control.value or 0.0), float(was.controls[name].value or 0.0))
-            for hop, was in zip(item.route.hops, old.route.hops, strict=True)
-            for name, control in hop.controls.items()
+            for step, was in zip(item.route.steps, old.route.steps, strict=True)
+            for name, control in step.controls.items()
             if name in {"gain_db", "pad_db"}
         ]
         gains = [abs(now - was) for name, now, was in moved if name == "gain_db"]
@@ -142,7 +142,7 @@ def check(
     """That the solver's settings are those of the best of all combinations."""
     best = optimum(session, wanted)
     assert {one.line for one in best} == set(wanted)
-    lines = {one.line: (one.target.aim_dbfs - share_db, share_db) for one in best}
+    lines = {one.line: (one.target.target_dbfs - share_db, share_db) for one in best}
     changed = {(c.owner, c.channel, c.name): float(c.value or 0.0) for c in all_changes(best)}
     assert set(changed) <= {control for controls in options for control in controls}
     mine, ideal = merit(session, changed, lines), brute(session, options, lines)
@@ -185,8 +185,8 @@ def every_option(
     """Every position of all gains and pads of some lines; controls that stand `alike` as one."""
     found: dict[tuple[Key, ...], Sequence[float]] = {}
     for line_id in wanted:
-        for hop in line(session, line_id).route.hops:
-            for control in hop.controls.values():
+        for step in line(session, line_id).route.steps:
+            for control in step.controls.values():
                 key = (control.owner, control.channel, control.name)
                 keys = next((tuple(group) for group in alike if key in group), (key,))
                 if control.name == "gain_db":
@@ -200,9 +200,9 @@ def every_option(
 def test_a_pair_is_set_alike_and_as_well_as_can_be(mended: Session, step_db: float) -> None:
     session = gains_down(coarse(mended, step_db))
     sides = ("harp_left", "harp_right")
-    both = [line(session, side).route.hops for side in sides]
+    both = [line(session, side).route.steps for side in sides]
     alike = [
-        [(c.owner, c.channel, name) for hop in (left, right) if (c := hop.controls.get(name))]
+        [(c.owner, c.channel, name) for step in (left, right) if (c := step.controls.get(name))]
         for left, right in zip(*both, strict=True)
         for name in ("gain_db", "pad_db")
     ]
@@ -221,7 +221,7 @@ def test_a_shared_knob_is_set_for_all_its_lines(mended: Session) -> None:
     held = [one for one in optimum(session, wanted) if one.held_by]
     assert held
     for one in held:
-        assert not one.reaches_aim
+        assert not one.reaches_target
         assert one.held_by in one.together
 
 
@@ -281,7 +281,7 @@ def test_a_fader_leaves_unity_only_where_nothing_else_reaches(mended: Session, p
     for number in ("3", "4"):
         mended = put(mended, "mixer", f"in.{number}", "fader_db", -7.0)
     (left,) = optimum(mended, ("organ_l",))
-    assert left.reaches_aim
+    assert left.reaches_target
     faders = {c.channel: c.value for c in left.changes if c.name == "fader_db"}
     assert faders == {"in.3": 0.0}, "back to unity, and the trim does the rest"
     hot = narrow(mended, 18.0, 20.0)
@@ -294,15 +294,15 @@ def test_a_fader_leaves_unity_only_where_nothing_else_reaches(mended: Session, p
 
 def test_what_is_kept_stays_and_the_rest_is_set_around_it(mended: Session) -> None:
     control = ("mixer", "in.3", "gain_db")
-    kept = keep_control(mended, *control, is_kept=True)
-    assert find_control(kept.setup, *control).is_kept
+    kept = lock_control(mended, *control, is_locked=True)
+    assert find_control(kept.setup, *control).is_locked
     low = set_control(kept, Change(owner="mixer", channel="in.3", name="gain_db", value=-2.0))
     found = {one.line: one for one in optimum(low, ("organ_l", "organ_r"))}
     changed = {(c.owner, c.channel, c.name): c.value for c in all_changes(tuple(found.values()))}
     assert control not in changed
     assert changed["mixer", "in.4", "gain_db"] == -2.0, "the other side of the pair follows"
-    assert found["organ_l"].reaches_aim, "the interface makes up for it"
-    assert keep_control(kept, *control, is_kept=False) == mended
+    assert found["organ_l"].reaches_target, "the interface makes up for it"
+    assert lock_control(kept, *control, is_locked=False) == mended
 
 
 def test_controls_kept_against_each_other_are_told_and_nothing_is_planned(mended: Session) -> None:
@@ -310,7 +310,7 @@ def test_controls_kept_against_each_other_are_told_and_nothing_is_planned(mended
     for channel, value in (("in.2", 20.0), ("in.3", 50.0)):
         change = Change(owner="interface", channel=channel, name="gain_db", value=value)
         session = set_control(session, change)
-        session = keep_control(session, "interface", channel, "gain_db", is_kept=True)
+        session = lock_control(session, "interface", channel, "gain_db", is_locked=True)
     found = {c.line: c for c in certificates(session)}
     left, right = found["harp_left"], found["harp_right"]
     names = {(c.owner, c.channel, c.name) for one in (left, right) for c in one.best.changes}
@@ -368,7 +368,7 @@ def test_many_pads_and_gains_stay_within_the_limit() -> None:
     (best,) = optimum(session, (line_id,))
     # Five pads and four gains: two thousand million positions.
     assert time.monotonic() - began < LIMIT_S
-    assert best.reaches_aim
+    assert best.reaches_target
     assert best.within_db >= 0.0
 
 
@@ -380,10 +380,10 @@ def said_of(session: Session, line_id: str) -> Certificate:
 def test_a_kept_gain_is_not_said_to_be_at_its_end(mended: Session, put: Put) -> None:
     for value, says in ((10.0, "that you do not keep is at its end"), (60.0, "everything else")):
         session = put(mended, "interface", "in.4", "gain_db", value)
-        session = keep_control(session, "interface", "in.4", "gain_db", is_kept=True)
-        for control in line(session, "baritone_line").route.hops[0].controls.values():
-            session = keep_control(
-                session, control.owner, control.channel, control.name, is_kept=True
+        session = lock_control(session, "interface", "in.4", "gain_db", is_locked=True)
+        for control in line(session, "baritone_line").route.steps[0].controls.values():
+            session = lock_control(
+                session, control.owner, control.channel, control.name, is_locked=True
             )
         found = said_of(session, "baritone_line")
         assert says in found.why_not_louder
@@ -408,7 +408,7 @@ def test_lines_of_one_bus_are_told_that_they_go_lower(mended: Session, put: Put)
     found = said_of(with_many_on_one_bus(mended, put), "organ_l")
     assert found.best.share_db == pytest.approx(10.0 * math.log10(2.0))
     assert found.why_not_louder.startswith("It goes 3.0 dB lower for the other lines of its bus")
-    assert found.best.reaches_aim
+    assert found.best.reaches_target
 
 
 def test_what_a_line_left_alone_brings_to_a_bus_is_taken_off(mended: Session, put: Put) -> None:
@@ -416,12 +416,12 @@ def test_what_a_line_left_alone_brings_to_a_bus_is_taken_off(mended: Session, pu
     (best,) = optimum(session, ("organ_l",))
     kept = line(session, "organ_r").state.peak_dbfs
     assert kept is not None
-    left = 1.0 - 10.0 ** ((kept - best.target.aim_dbfs) / 10.0)
+    left = 1.0 - 10.0 ** ((kept - best.target.target_dbfs) / 10.0)
     assert best.share_db == pytest.approx(-10.0 * math.log10(left))
     after = apply_changes(session, all_changes((best,)))
     (bus,) = line(after, "organ_l").buses
     assert bus.recorder_dbfs is not None
-    assert best.target.lowest_dbfs <= bus.recorder_dbfs <= best.target.aim_dbfs + 0.01
+    assert best.target.lowest_dbfs <= bus.recorder_dbfs <= best.target.target_dbfs + 0.01
 
 
 def test_a_mixers_meter_as_the_aim_is_met_by_what_stands_before_it(mended: Session) -> None:
@@ -463,10 +463,10 @@ def test_another_aim_is_another_than_the_lines_own() -> None:
     (row,) = drum.setup.lines
     session = set_line_level_target(set_level_target(drum, "average"), row.id, "ceiling")
     found = said_of(session, row.id)
-    assert not found.best.reaches_aim
+    assert not found.best.reaches_target
     (way,) = [way for way in found.improvements if way.label.startswith("Another aim")]
     assert way.label == "Another aim: Average around −18"
-    assert way.reaches_aim
+    assert way.reaches_target
 
 
 def test_four_gains_in_a_row_take_no_longer_than_three() -> None:
@@ -474,7 +474,7 @@ def test_four_gains_in_a_row_take_no_longer_than_three() -> None:
     began = time.monotonic()
     (best,) = optimum(session, (line_id,))
     assert time.monotonic() - began < LIMIT_S
-    assert best.reaches_aim
+    assert best.reaches_target
 
 
 MENDED = follow(demo_session())
@@ -508,6 +508,6 @@ def test_any_small_case_is_the_best_of_all_combinations(
     change = Change(owner="interface", channel=channels[0], name="gain_db", value=start_db)
     session = set_control(session, change)
     if wanted[0] == "harp_left":
-        mics = [line(session, side).route.hops[0].controls["pad_db"] for side in wanted]
+        mics = [line(session, side).route.steps[0].controls["pad_db"] for side in wanted]
         alike.append([(c.owner, c.channel, "pad_db") for c in mics])
     check(session, every_option(session, wanted, 5.0, alike), wanted)

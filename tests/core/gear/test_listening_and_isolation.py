@@ -129,7 +129,7 @@ def test_the_channels_of_a_stereo_di_box_do_not_meet_and_share_battery_and_pad()
     left, right = assess(session).lines
     assert left.state.peak_dbfs == pytest.approx(right.state.peak_dbfs)
     assert left.state.composed is None, "nothing meets"
-    assert left.route.hops[0].place == "Stereo DI box, left channel"
+    assert left.route.steps[0].place == "Stereo DI box, left channel"
     powered = set_control(session, Put(owner="di", channel="in.left", name="battery", value=True))
     assert all(item.is_alive for item in assess(powered).lines), "one battery for both"
     padded = set_control(powered, Put(owner="di", channel="in.right", name="pad_db", value=20.0))

@@ -13,9 +13,9 @@ from verve.core.needs import (
     checks_of,
     microphone_rows,
     needs_of,
+    options_of,
     spare_devices,
     stream_mb_per_s,
-    ways_out,
 )
 from verve.core.sensitivity import given, worth_of
 from verve.core.session import Audio, Computer, Part, Session, rename_session
@@ -83,9 +83,9 @@ def lacking() -> Session:
 
 def test_every_way_out_is_enough_when_chosen() -> None:
     session = lacking()
-    way = suggested(session)
-    assert way.missing
-    found = ways_out(session, session.brief.passes[0], way)
+    suggestion = suggested(session)
+    assert suggestion.missing
+    found = options_of(session, session.brief.passes[0], suggestion)
     assert {"split", "less", "borrow", "buy"} <= {out.kind for out in found}
     for out in found:
         after = out.apply(session)
@@ -100,14 +100,14 @@ def test_every_way_out_is_enough_when_chosen() -> None:
 
 def test_a_pass_that_the_kit_can_do_needs_no_way_out() -> None:
     session = session_of(PARTS, KIT)
-    assert ways_out(session, session.brief.passes[0], suggested(session)) == ()
+    assert options_of(session, session.brief.passes[0], suggested(session)) == ()
 
 
 def test_ways_out_can_be_called_off() -> None:
     session = lacking()
-    way = suggested(session)
+    suggestion = suggested(session)
     with pytest.raises(CancelledError):
-        ways_out(session, session.brief.passes[0], way, is_cancelled=lambda: True)
+        options_of(session, session.brief.passes[0], suggestion, is_cancelled=lambda: True)
 
 
 # ── microphones and worth ─────────────────────────────────────────────────────────────────────
@@ -134,10 +134,10 @@ def test_worth_is_what_assessing_the_changed_session_says() -> None:
     by_name = {one.name: one for one in found}
     line = session.setup.lines[0].id
     before = given(session, line)
-    from verve.core.session import exchange_device
+    from verve.core.session import replace_device
 
     recorder = next(d for d in session.setup.devices if isinstance(d.figures, InterfaceFigures))
-    after = given(exchange_device(session, recorder.id, better, "Eight"), line)
+    after = given(replace_device(session, recorder.id, better, "Eight"), line)
     assert before is not None
     assert after is not None
     assert before.snr_db is not None

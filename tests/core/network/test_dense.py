@@ -14,10 +14,10 @@ from tests.core.line.test_properties import passives
 from tests.core.network.dense import dense_of
 from verve.core.engine import Engine
 from verve.core.line import octave_weights
-from verve.core.network import Colour, Composed, Graph, NodeKey, Part, compose
+from verve.core.network import CapsuleResponse, Composed, Graph, NodeKey, Part, compose
 from verve.core.stages import Amplifier, Converter, LineSource, Passive, Stage
 
-_FLAT = Colour(octave_bands_db=(0.0,) * 10, change_db=0.0)
+_FLAT = CapsuleResponse(octave_bands_db=(0.0,) * 10, change_db=0.0)
 _SOURCES = st.builds(
     LineSource,
     peak_dbu=st.floats(-40.0, 10.0),
@@ -54,7 +54,7 @@ class Builder:
     def put(self, stage: Stage, before: NodeKey | None = None, role: str = "place") -> NodeKey:
         """A place behind another."""
         key = (f"{role} {next(self._number)}", role)
-        self.graph.add(Part(stage=stage, owner=key[0], role=role, hop=None, key=key))
+        self.graph.add(Part(stage=stage, owner=key[0], role=role, step_index=None, key=key))
         if before is not None:
             self.graph.join(before, key)
         return key
@@ -85,12 +85,12 @@ def graphs(draw: st.DrawFn) -> Builder:
             builder.graph.join(builder.put(draw(_CHANNELS), link), upper)
     for _ in range(draw(st.integers(2, 3))):
         key = builder.put(draw(_SOURCES), role="source")
-        builder.graph.colours[key] = _FLAT
+        builder.graph.responses[key] = _FLAT
         trunk = builder.chain([draw(passives), *draw(few)], key)
         if draw(st.booleans()):
             # Two outputs tied together by a Y cable.
             other = builder.put(draw(_SOURCES), role="source")
-            builder.graph.colours[other] = _FLAT
+            builder.graph.responses[other] = _FLAT
             tied = builder.put(draw(passives), trunk)
             builder.graph.join(builder.chain(draw(few), other), tied)
             trunk = tied

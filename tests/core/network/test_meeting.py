@@ -62,8 +62,8 @@ def test_what_an_input_gets_of_two_sources_is_one_level_for_both(shared: Session
 
 def test_an_input_that_two_sources_drive_too_hard_together_is_told(shared: Session) -> None:
     gain = line(shared, "line_one").state.recorder_controls()["gain_db"]
-    room_db = -(line(shared, "line_one").state.input_peak_dbfs or 0.0)
-    wanted = float(gain.value or 0.0) + math.floor(room_db) + 2.0
+    headroom_db = -(line(shared, "line_one").state.input_peak_dbfs or 0.0)
+    wanted = float(gain.value or 0.0) + math.floor(headroom_db) + 2.0
     hot = put(shared, "io", "in.1", "gain_db", wanted)
     item = line(hot, "line_one")
     assert item.state.peak_dbfs is not None

@@ -17,7 +17,7 @@ from verve.core.power import (
     set_up_sheet,
     tear_down_sheet,
 )
-from verve.core.session import Session, Setup, exchange_device
+from verve.core.session import Session, Setup, replace_device
 
 ENTRIES = catalogue()
 CHAINS = [chain.id for chain in ENTRIES.chains]
@@ -134,7 +134,7 @@ def test_one_microphone_is_changed_with_what_shares_its_switch(mended: Session) 
 
 def test_what_must_not_get_phantom_power_is_never_switched_on(mended: Session) -> None:
     figures = ENTRIES.devices["ribbon"].figures
-    setup = exchange_device(mended, "harp_mic_left", figures, "Ribbon").setup
+    setup = replace_device(mended, "harp_mic_left", figures, "Ribbon").setup
     switches = [s.subject for s in set_up_sheet(setup) if s.kind == "phantom_on"]
     assert "interface:2" not in switches
 

@@ -11,7 +11,7 @@ from verve.core.catalogue import catalogue
 from verve.core.gear import InterfaceFigures
 from verve.core.kind import is_device_figures
 from verve.core.power import SwitchRow, switch_rows
-from verve.core.session import Session, exchange_device, insert_device
+from verve.core.session import Session, insert_device, replace_device
 
 Put = Callable[..., Session]
 
@@ -26,7 +26,7 @@ def test_who_needs_bears_or_must_not_get_it(mended: Session) -> None:
         "Passive DI box bears it",
         "Passive DI box keeps it from Baritone guitar",
     )
-    ribbon = exchange_device(
+    ribbon = replace_device(
         mended, "harp_mic_left", catalogue().devices["ribbon"].figures, "Ribbon"
     )
     row = row_of(ribbon, "Harp left")

@@ -34,12 +34,10 @@ from verve.core.session import (
     change_pass,
     controls_of,
     edit_take,
-    exchange_device,
-    exchange_source,
     fix_line,
     free_identifier,
     insert_device,
-    keep_control,
+    lock_control,
     move_input,
     next_take,
     remove_line,
@@ -48,6 +46,8 @@ from verve.core.session import (
     remove_take,
     rename_line,
     rename_session,
+    replace_device,
+    replace_source,
     restore_take,
     routes,
     set_audio,
@@ -97,7 +97,7 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     "apply_changes": lambda s: apply_changes(
         s, (GAIN, Change(owner="voice_mic", channel="capsule", name="distance_m", value=0.2))
     ),
-    "keep_control": lambda s: keep_control(s, "interface", "in.1", "gain_db", is_kept=True),
+    "lock_control": lambda s: lock_control(s, "interface", "in.1", "gain_db", is_locked=True),
     "rename_session": lambda s: rename_session(s, "Another evening"),
     "rename_line": lambda s: rename_line(s, "voice", "Lead"),
     "remove_line": lambda s: remove_line(s, "voice"),
@@ -110,14 +110,14 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     "add_take": lambda s: add_take(s, take_of(s, 2)),
     "edit_take": lambda s: edit_take(s, "take_1", notes="Good", rating=4, name="The one"),
     "remove_take": lambda s: remove_take(s, "take_1"),
-    "exchange_device": lambda s: exchange_device(
+    "exchange_device": lambda s: replace_device(
         s, "voice_mic", catalogue().devices["ribbon"].figures, "Ribbon"
     ),
     "insert_device": lambda s: insert_device(
         s, "voice_cable", catalogue().devices["splitter"].figures, "Splitter", "direct"
     ),
     "take_out_device": lambda s: take_out_device(s, "inline"),
-    "exchange_source": lambda s: exchange_source(
+    "exchange_source": lambda s: replace_source(
         s, "singer_voice", catalogue().sources["voice_low"].figures
     ),
     "add_pass": lambda s: add_pass(s, "Encore")[0],
@@ -281,7 +281,7 @@ def test_a_box_put_in_and_taken_out_leaves_every_line_as_it_was(link: str, box: 
     figures = catalogue().devices[box].figures
     within = insert_device(before, link, figures, "New box")
     (added,) = {d.id for d in within.setup.devices} - {d.id for d in before.setup.devices}
-    through = [r for r in routes(within.setup) if any(h.owner == added for h in r.hops)]
+    through = [r for r in routes(within.setup) if any(h.owner == added for h in r.steps)]
     assert through
     assert all(route.is_complete for route in through)
     after = take_out_device(within, added)

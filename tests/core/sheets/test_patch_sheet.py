@@ -11,7 +11,7 @@ from verve.core.assess import assess
 from verve.core.catalogue import add_chain, catalogue
 from verve.core.needs import budget_bars
 from verve.core.power import hum_risks, set_up_sheet
-from verve.core.session import Session, exchange_device, rename_line
+from verve.core.session import Session, rename_line, replace_device
 from verve.core.sheets import (
     TRACK_HEAD,
     box_uses,
@@ -104,7 +104,7 @@ def test_a_bus_powered_interface_tells_what_it_asks_of_the_computer(mended: Sess
     session, _ = add_chain(Session(), catalogue(), catalogue().chain("voice_condenser"))
     interface = next(d for d in session.setup.devices if d.figures.kind == "interface")
     two = catalogue().devices["interface_two"].figures
-    bussed = exchange_device(session, interface.id, two, "Two")
+    bussed = replace_device(session, interface.id, two, "Two")
     (bar,) = budget_bars(bussed.setup)
     # 1.5 W for itself and 48 V times the current, through a converter of 70 %.
     watts = 1.5 + 48.0 * bar.total_ma / 0.7 / 1000.0

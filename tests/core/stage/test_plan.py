@@ -50,20 +50,20 @@ PLAYING = PlayingRange(softest_db=70.0, typical_db=86.0, hardest_db=100.0)
 @pytest.mark.parametrize("school", TARGETS)
 def test_every_school_has_a_window_below_full_scale(school: str) -> None:
     found = window(school, PLAYING, 14.0)  # type: ignore[arg-type]
-    assert found.lowest_dbfs < found.aim_dbfs <= found.highest_dbfs < 0.0
+    assert found.lowest_dbfs < found.target_dbfs <= found.highest_dbfs < 0.0
 
 
 def test_the_average_school_puts_typical_playing_at_eighteen() -> None:
     # Hardest aim = −18 RMS + 10 crest, as typical playing peaks; + 4 dB to the hardest: −4.
     playing = PlayingRange(softest_db=60.0, typical_db=80.0, hardest_db=84.0)
     found = window("average", playing, 10.0)
-    assert found.aim_dbfs == pytest.approx(-4.0)
-    typical_rms_dbfs = found.aim_dbfs - 4.0 - 10.0
+    assert found.target_dbfs == pytest.approx(-4.0)
+    typical_rms_dbfs = found.target_dbfs - 4.0 - 10.0
     assert typical_rms_dbfs == pytest.approx(-18.0)
 
 
 def test_the_average_school_never_aims_above_three_below_the_top() -> None:
-    assert window("average", PLAYING, 24.0).aim_dbfs == -3.0
+    assert window("average", PLAYING, 24.0).target_dbfs == -3.0
 
 
 @pytest.mark.parametrize(

@@ -177,7 +177,7 @@ class AllLines(QWidget):
         strip: QRectF,
         scale: tuple[float, float],
         index: int,
-        room_db: float,
+        headroom_db: float,
     ) -> None:
         """A wedge pointing down at the tightest ceiling, with its room."""
         c = theme.colours()
@@ -192,12 +192,12 @@ class AllLines(QWidget):
         wedge = QPolygonF([QPointF(at.x() - 5, at.y() - 9), QPointF(at.x() + 5, at.y() - 9), at])
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(QColor(c.ink), 1.0))
-        painter.setBrush(QColor(c.ink if room_db < 0.0 else c.card))
+        painter.setBrush(QColor(c.ink if headroom_db < 0.0 else c.card))
         painter.drawPolygon(wedge)
         painter.setFont(theme.numbers(9.0))
         painter.setPen(QColor(c.ink))
         unit = " dB" if strip.width() >= _ROOM_FOR_UNIT else ""
-        said = f"{room_db:.0f}{unit}".replace("-", "−")
+        said = f"{headroom_db:.0f}{unit}".replace("-", "−")
         # In the middle above the wedge, as far as the strip is wide enough.
         wide = painter.fontMetrics().horizontalAdvance(said) + 2
         left = min(max(at.x() - wide / 2, strip.left()), max(strip.left(), strip.right() - wide))

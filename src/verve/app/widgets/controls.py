@@ -166,12 +166,12 @@ class ControlEditor(QWidget):
         """Draw another value of the same control."""
         self._control = control
         if self.keep is not None:
-            self.keep.setChecked(control.is_kept)
-            self.keep.setText("kept" if control.is_kept else "keep")
+            self.keep.setChecked(control.is_locked)
+            self.keep.setText("kept" if control.is_locked else "keep")
             self.keep.setAccessibleName(f"Keep {control.said}")
             self.keep.setToolTip(
                 "Kept: setting gains leaves it where it is. Press to let go of it"
-                if control.is_kept
+                if control.is_locked
                 else "Keep it where it is: setting gains will work around it"
             )
         if self._field is not None:

@@ -405,10 +405,12 @@ class Corridor(QWidget):
         painter.drawLine(QPointF(right - 10, top.y()), QPointF(right, top.y()))
         painter.drawLine(QPointF(right, top.y()), QPointF(right, bottom.y()))
         painter.drawLine(QPointF(right - 10, bottom.y()), QPointF(right, bottom.y()))
-        aim_y = self._at(0.0, full + item.target.aim_dbfs).y()
+        aim_y = self._at(0.0, full + item.target.target_dbfs).y()
         painter.drawLine(QPointF(right, aim_y), QPointF(right + 6, aim_y))
         painter.setFont(theme.words(9.5))
-        painter.drawText(QPointF(right + 9, aim_y + 4), f"aim {_number(item.target.aim_dbfs, 0)}")
+        painter.drawText(
+            QPointF(right + 9, aim_y + 4), f"aim {_number(item.target.target_dbfs, 0)}"
+        )
         painter.setPen(QColor(c.muted))
         painter.setFont(theme.numbers(9.0))
         for value in (0.0, -24.0, -48.0, -72.0, -96.0):

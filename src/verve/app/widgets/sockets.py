@@ -9,13 +9,13 @@ from PyQt6.QtGui import QColor, QFont, QHelpEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from verve.app import theme
-from verve.core.sheets import BoxUse, SocketUse
+from verve.core.sheets import BoxUse, InputUse
 
 _NAME_H, _CELL_H, _GAP = 20, 40, 8
 _LEAST_CELL_W = 74
 
 
-class SocketStrip(QWidget):
+class InputStrip(QWidget):
     """One row of cells a box, as many beside each other as fit."""
 
     def __init__(self) -> None:
@@ -88,7 +88,7 @@ class SocketStrip(QWidget):
                 self._cells.append((cell, words))
             y += -(-len(box.sockets) // columns) * (_CELL_H + 4) + _GAP
 
-    def _paint_cell(self, painter: QPainter, cell: QRectF, socket: SocketUse) -> None:
+    def _paint_cell(self, painter: QPainter, cell: QRectF, socket: InputUse) -> None:
         name, used_by = socket.name, socket.used_by
         c = theme.colours()
         free = not used_by

@@ -8,8 +8,8 @@ from functools import cached_property
 from verve.core.certificates import _words as words
 from verve.core.certificates._improvements import Improvement, improvements_of
 from verve.core.certificates._reasons import (
-    kept_controls,
-    kept_sentence,
+    locked_controls,
+    locked_sentence,
     noise_sentence,
     raised_sentence,
     why_not_louder,
@@ -67,7 +67,7 @@ class Certificate:
 
     def improvement_words(self) -> tuple[str, ...]:
         """What else would help, in words."""
-        return tuple(way.sentence(is_reached=self.best.reaches_aim) for way in self.improvements)
+        return tuple(way.sentence(is_reached=self.best.reaches_target) for way in self.improvements)
 
     def sentences(self) -> tuple[str, ...]:
         """All of it: the reasons, then what else would help."""
@@ -92,11 +92,11 @@ def certificates(session: Session, engine: Engine | None = None) -> tuple[Certif
                 line=one.line,
                 name=state.line.name,
                 best=one,
-                why_not_louder=why_not_louder(one, names, is_kept=bool(kept_controls(state))),
+                why_not_louder=why_not_louder(one, names, is_locked=bool(locked_controls(state))),
                 why_not_quieter=why_not_quieter(state),
                 noise=noise_sentence(state),
                 raised=raised_sentence(one),
-                kept=kept_sentence(state, pair),
+                kept=locked_sentence(state, pair),
                 within=within_sentence(one),
                 after=after,
                 state=state,

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from verve.core.certificates import _words as words
-from verve.core.certificates._reasons import control_name, kept_controls
+from verve.core.certificates._reasons import control_name, locked_controls
 from verve.core.engine import Engine
 from verve.core.errors import EditError
 from verve.core.gain import TARGETS, Optimum, optimum
@@ -18,11 +18,11 @@ from verve.core.session import (
     Route,
     Session,
     controls_of,
-    exchange_device,
     free_inputs,
     insert_device,
-    keep_control,
+    lock_control,
     move_input,
+    replace_device,
     routes,
     set_control,
     set_line_level_target,
@@ -44,7 +44,7 @@ class Improvement:
 
     label: str
     snr_db: float
-    reaches_aim: bool
+    reaches_target: bool
     changes: tuple[Change, ...] = ()
 
     def sentence(self, *, is_reached: bool) -> str:
@@ -53,7 +53,7 @@ class Improvement:
         if abs(self.snr_db) >= 1.0:
             way = words.FURTHER if self.snr_db > 0.0 else words.NEARER
             effect.append(fill(words.EFFECT, by_db=abs(self.snr_db), way=way))
-        if self.reaches_aim and not is_reached:
+        if self.reaches_target and not is_reached:
             effect.append(words.AIM_REACHED)
         return f"{self.label}: {', '.join(effect)}." if effect else f"{self.label}."
 
@@ -104,10 +104,10 @@ class _Asked:
             return None
         (best,) = found
         gained = _snr(best) - _snr(self.now)
-        if gained < 1.0 and best.reaches_aim <= self.now.reaches_aim:
+        if gained < 1.0 and best.reaches_target <= self.now.reaches_target:
             return None
         return Improvement(
-            label=label, snr_db=gained, reaches_aim=best.reaches_aim, changes=changes
+            label=label, snr_db=gained, reaches_target=best.reaches_target, changes=changes
         )
 
 
@@ -115,7 +115,7 @@ def _softer(asked: _Asked, over_db: float) -> list[Improvement | None]:
     """What makes a line arrive lower where no gain or pad can: more distance, less from the instrument."""
     session, state = asked.session, asked.state
     found: list[Improvement | None] = []
-    distance = state.route.hops[0].controls.get("distance_m")
+    distance = state.route.steps[0].controls.get("distance_m")
     if distance is not None:
         # A little more than the law of distance asks for: a source has a size.
         far = distance.clamped(float(distance.value or 0.0) * 10.0 ** ((over_db + 1.0) / 20.0))
@@ -152,23 +152,23 @@ def _unused(session: Session) -> list[KitItem]:
 def _other_gear(asked: _Asked) -> list[Improvement | None]:
     """Microphones and interfaces of the kit that stand unused, in the place of this line's."""
     session, state = asked.session, asked.state
-    places = [state.route.hops[0], state.route.recorder]
+    places = [state.route.steps[0], state.route.recorder]
     found: list[Improvement | None] = []
     for item in _unused(session):
         assert item.device is not None
-        for hop in places:
-            if hop is None or hop.figures.use != item.device.use:
+        for step in places:
+            if step is None or step.figures.use != item.device.use:
                 continue
             if not (item.device.records or item.device.use == "microphone"):
                 continue
-            if item.device == hop.figures:
+            if item.device == step.figures:
                 continue
             try:
-                changed = exchange_device(session, hop.owner, item.device, item.name)
+                changed = replace_device(session, step.owner, item.device, item.name)
             except EditError:
                 # Too few sockets for what is plugged in: no way on.
                 continue
-            label = fill(words.KIT_INSTEAD, item=item.name, device=hop.name)
+            label = fill(words.KIT_INSTEAD, item=item.name, device=step.name)
             found.append(asked.tried(changed, label))
     return found
 
@@ -176,15 +176,15 @@ def _other_gear(asked: _Asked) -> list[Improvement | None]:
 def _inline_preamps(asked: _Asked) -> list[Improvement | None]:
     """Inline preamps of the kit that stand unused, between the microphone and what it is plugged into."""
     session, state = asked.session, asked.state
-    first = state.route.hops[0]
-    if first.figures.use != "microphone" or len(state.route.hops) < 2:
+    first = state.route.steps[0]
+    if first.figures.use != "microphone" or len(state.route.steps) < 2:
         return []
     found: list[Improvement | None] = []
     for item in _unused(session):
         figures = item.device
         if figures is None or figures.use != "inline_preamp":
             continue
-        link = state.route.hops[1].link
+        link = state.route.steps[1].link
         changed = insert_device(session, link.id, figures, item.name)
         label = fill(words.KIT_BEHIND, item=item.name, device=first.name)
         found.append(asked.tried(changed, label))
@@ -193,7 +193,7 @@ def _inline_preamps(asked: _Asked) -> list[Improvement | None]:
 
 def _fitting_modes(state: LineState) -> frozenset[Mode]:
     """Kinds of input that what stands before the recorder is made for."""
-    boxes = state.hops_before_recorder()
+    boxes = state.steps_before_recorder()
     if not boxes:
         return frozenset({"instrument", "line"})
     level = boxes[-1].figures.output_level()
@@ -230,12 +230,14 @@ def _other_inputs(asked: _Asked) -> list[Improvement | None]:
 def _let_go(asked: _Asked) -> list[Improvement | None]:
     """What is kept, free again."""
     session, state = asked.session, asked.state
-    kept = kept_controls(state)
+    kept = locked_controls(state)
     if not kept:
         return []
     for _, control in kept:
-        session = keep_control(session, control.owner, control.channel, control.name, is_kept=False)
-    label = fill(words.UNLOCK, controls=", ".join((control_name(hop, c) for hop, c in kept)))
+        session = lock_control(
+            session, control.owner, control.channel, control.name, is_locked=False
+        )
+    label = fill(words.UNLOCK, controls=", ".join((control_name(step, c) for step, c in kept)))
     return [asked.tried(session, label)]
 
 
@@ -251,7 +253,7 @@ def improvements_of(
         session=session, state=state, now=now, lives=fed is not None, engine=engine or Engine()
     )
     found: list[Improvement | None] = []
-    first = state.route.hops[0]
+    first = state.route.steps[0]
     distance = first.controls.get("distance_m")
     if distance is not None and not now.is_above:
         is_voice = state.route.source.figures.player == "voice"
@@ -272,16 +274,16 @@ def improvements_of(
     if now.is_above:
         over_db = now.with_others_dbfs - now.target.highest_dbfs
         found += _softer(asked, over_db)
-    if not now.reaches_aim:
+    if not now.reaches_target:
         for key, school in TARGETS.items():
             if key in {state.line.school or session.setup.school, "own", "meter"}:
                 continue
             changed = set_line_level_target(session, line_id, key)
             way = asked.tried(changed, fill(words.OTHER_TARGET, target=school.name))
-            if way is not None and way.reaches_aim:
+            if way is not None and way.reaches_target:
                 found.append(replace(way, snr_db=0.0))
                 break
     ranked = sorted(
-        (w for w in found if w is not None), key=lambda w: (not w.reaches_aim, -w.snr_db)
+        (w for w in found if w is not None), key=lambda w: (not w.reaches_target, -w.snr_db)
     )
     return tuple(ranked)

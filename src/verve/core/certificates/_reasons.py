@@ -16,31 +16,31 @@ from verve.core.words import fill
 _LEAVE_DB = 3.0
 
 
-def why_not_louder(best: Optimum, names: Mapping[str, str], *, is_kept: bool) -> str:
+def why_not_louder(best: Optimum, names: Mapping[str, str], *, is_locked: bool) -> str:
     """What keeps more gain out; `names` are those of lines, by line; `is_kept` if something of it is kept."""
     binds, target = best.binds, best.target
     if best.is_above:
-        over = best.with_others_dbfs - target.aim_dbfs
-        what = words.EVERYTHING_ELSE if is_kept else words.EVERY_GAIN
+        over = best.with_others_dbfs - target.target_dbfs
+        what = words.EVERYTHING_ELSE if is_locked else words.EVERY_GAIN
         return fill(words.ABOVE_AIM, what=what, over_db=over)
     if best.is_below and binds is not None:
-        return fill(words.CEILING, stage=binds.stage, headroom_db=binds.room_db)
+        return fill(words.CEILING, stage=binds.stage, headroom_db=binds.headroom_db)
     if best.is_below and best.held_by is not None:
         other = names.get(best.held_by, best.held_by)
         return fill(words.WITH_OTHER, other=other)
     if best.is_below and best.has_more:
         return words.GAIN_STEPS
     if best.is_below:
-        return words.AT_ITS_END_BUT_LOCKED if is_kept else words.AT_ITS_END
+        return words.AT_ITS_END_BUT_LOCKED if is_locked else words.AT_ITS_END
     left = (
-        fill(words.HAS_LEFT, stage=binds.stage, headroom_db=binds.room_db)
+        fill(words.HAS_LEFT, stage=binds.stage, headroom_db=binds.headroom_db)
         if binds is not None
         else ""
     )
     whose = words.AT_AIM
     if best.share_db > 0.0:
         whose = fill(words.LOWER_FOR_BUS, share_db=best.share_db)
-    return fill(words.NOT_LOUDER, whose=whose, aim_dbfs=target.aim_dbfs, left=left)
+    return fill(words.NOT_LOUDER, whose=whose, target_dbfs=target.target_dbfs, left=left)
 
 
 def why_not_quieter(state: LineState) -> str:
@@ -60,7 +60,7 @@ def raised_sentence(best: Optimum) -> str:
     peak, noise = best.peak_before_dbfs, best.noise_before_dbfs_a
     if peak is None or noise is None:
         return ""
-    up = best.target.aim_dbfs - best.share_db - peak
+    up = best.target.target_dbfs - best.share_db - peak
     if up <= 0.5:
         return ""
     then = noise + up
@@ -92,7 +92,7 @@ def _noise_of(state: LineState) -> list[tuple[str, float]]:
     """Stages by their share of the noise, the largest first."""
     assert state.staged is not None
     assert state.levels is not None
-    names = {hop.owner: hop.name for hop in state.route.hops}
+    names = {step.owner: step.name for step in state.route.steps}
     found: dict[str, float] = {}
     for part, share in zip(state.staged.parts, state.levels.noise_shares, strict=True):
         name = names.get(part.owner, state.route.source.name)
@@ -108,24 +108,24 @@ def _ratio_db(over: float, under: float) -> float:
     return 10.0 * math.log10(over / under)
 
 
-def kept_controls(state: LineState) -> list[tuple[RouteStep, Control]]:
+def locked_controls(state: LineState) -> list[tuple[RouteStep, Control]]:
     """Gains, pads and faders of a line that its user keeps where they are."""
     return [
-        (hop, control)
-        for hop in state.route.hops
-        for control in hop.controls.values()
-        if control.is_kept and control.name in {"gain_db", "pad_db", "fader_db"}
+        (step, control)
+        for step in state.route.steps
+        for control in step.controls.values()
+        if control.is_locked and control.name in {"gain_db", "pad_db", "fader_db"}
     ]
 
 
-def control_name(hop: RouteStep, control: Control) -> str:
+def control_name(step: RouteStep, control: Control) -> str:
     """A control with its place: "the gain of Interface, input 3"."""
-    return fill(words.CONTROL_OF, control=control.said, place=hop.place)
+    return fill(words.CONTROL_OF, control=control.said, place=step.place)
 
 
-def kept_sentence(state: LineState, pair: Sequence[LineState]) -> str:
+def locked_sentence(state: LineState, pair: Sequence[LineState]) -> str:
     """What of a line is kept, and whether that goes against what its other side keeps."""
-    kept = kept_controls(state)
+    kept = locked_controls(state)
     if not kept:
         return ""
     said = ", ".join(
@@ -136,7 +136,7 @@ def kept_sentence(state: LineState, pair: Sequence[LineState]) -> str:
     for other in pair:
         if other.line.id == state.line.id or state.line.pair != other.line.pair:
             continue
-        theirs = {(c.name, h.figures.kind): c.value for h, c in kept_controls(other)}
+        theirs = {(c.name, h.figures.kind): c.value for h, c in locked_controls(other)}
         if any(theirs.get((c.name, h.figures.kind), c.value) != c.value for h, c in kept):
             told += fill(words.LOCKED_APART, line=other.line.name)
     return told

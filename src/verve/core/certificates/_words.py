@@ -33,7 +33,7 @@ LOWER_FOR_BUS = (
     "It goes {share_db:.1} dB lower for the other lines of its bus: together their hardest playing is at "
     "the aim"
 )
-NOT_LOUDER = "{whose} of {aim_dbfs:+.0 dBFS}: a harder phrase needs what is above it{left}."
+NOT_LOUDER = "{whose} of {target_dbfs:+.0 dBFS}: a harder phrase needs what is above it{left}."
 NOT_QUIETER = "Quieter would not clip less, and the whole take would have to be raised by as much."
 CONVERTER_HISS = (
     "The recorder’s own hiss is {share:.0%} of the noise already; quieter it would be more, and raising "

@@ -1,6 +1,6 @@
 """Finding a way in: for all signals of a pass at once, through what the kit has, the best there is."""
 
-from verve.core.connections._build import build, kept_of
+from verve.core.connections._build import build, locked_of
 from verve.core.connections._cables import Picked, Run, fits, pick, recabled
 from verve.core.connections._find import (
     Alternative,
@@ -12,10 +12,10 @@ from verve.core.connections._find import (
     problem_of,
     suggest_connections,
 )
+from verve.core.connections._possible import Connection, Rated, connections_of, rate
 from verve.core.connections._signals import Signal, distance_of, signals_of
 from verve.core.connections._solve import Answer, Problem, cost_of, flaw_weight, kind_of, solve
-from verve.core.connections._stock import Box, Sockets, Stock, sockets_of, stock_of
-from verve.core.connections._ways import Connection, Rated, connections_of, rate
+from verve.core.connections._stock import Box, InputGroup, Stock, input_groups_of, stock_of
 
 __all__ = [
     "Alternative",
@@ -23,6 +23,7 @@ __all__ = [
     "Box",
     "Choice",
     "Connection",
+    "InputGroup",
     "Missing",
     "NoSuggestion",
     "Picked",
@@ -30,7 +31,6 @@ __all__ = [
     "Rated",
     "Run",
     "Signal",
-    "Sockets",
     "Stock",
     "Suggestion",
     "build",
@@ -40,14 +40,14 @@ __all__ = [
     "distance_of",
     "fits",
     "flaw_weight",
-    "kept_of",
+    "input_groups_of",
     "kind_of",
+    "locked_of",
     "pick",
     "problem_of",
     "rate",
     "recabled",
     "signals_of",
-    "sockets_of",
     "solve",
     "stock_of",
     "suggest_connections",

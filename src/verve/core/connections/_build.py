@@ -52,7 +52,7 @@ class _Site:
         )
 
 
-def kept_of(setup: Setup) -> Setup:
+def locked_of(setup: Setup) -> Setup:
     """What stays when a new way is sought: the fixed lines with all that they pass."""
     fixed = [line for line in setup.lines if line.is_fixed]
     by_start: dict[str, list[Link]] = {}
@@ -82,7 +82,7 @@ def kept_of(setup: Setup) -> Setup:
 
 class _Builder:
     def __init__(self, session: Session, answer: Answer) -> None:
-        self.base = kept_of(session.setup)
+        self.base = locked_of(session.setup)
         base = self.base
         self.site = _Site(
             sources=list(base.sources),
@@ -186,11 +186,11 @@ class _Builder:
 
     def add(self, signal: Signal) -> None:
         """One signal with everything on its way."""
-        way = self._answer.chosen[signal.id].way
+        connection = self._answer.chosen[signal.id].connection
         source = self._source(signal)
         start, out = f"{source.id}:out", signal.figures.output_plug()
         first: Link | None = None
-        for box in way.boxes:
+        for box in connection.boxes:
             figures = box.figures
             if figures.lines_kept_apart() > 1:
                 device_id, port, leave = self._mixer_side(box)
@@ -203,13 +203,13 @@ class _Builder:
             link = self._link(signal, start, f"{device_id}:{port}", run)
             first = first or link
             start, out = f"{device_id}:{leave}", figures.output_plug()
-        recorder = self._recorder(way.recorder)
-        port = next(n for n in way.sockets.names if f"{recorder.id}:{n}" not in self._taken)
+        recorder = self._recorder(connection.recorder)
+        port = next(n for n in connection.inputs.names if f"{recorder.id}:{n}" not in self._taken)
         end = f"{recorder.id}:{port}"
         self._taken.add(end)
         self._set_input(recorder, port, signal)
-        plug = way.recorder.figures.input_plug(way.mode)
-        length = STAGE_M if way.boxes else SOURCE_M
+        plug = connection.recorder.figures.input_plug(connection.mode)
+        length = STAGE_M if connection.boxes else SOURCE_M
         run = None if out is None or plug is None else (out, plug, length)
         link = self._link(signal, start, end, run)
         self._line(signal, (first or link).id)
@@ -222,11 +222,11 @@ class _Builder:
         return self._device(box, settings).id, port, figures.outputs_reached(port, settings)[0]
 
     def _set_input(self, recorder: Device, port: str, signal: Signal) -> None:
-        way = self._answer.chosen[signal.id].way
+        connection = self._answer.chosen[signal.id].connection
         given = recorder.figures.settings_for(port, distance_m=signal.distance_m)
-        self._change(recorder.id, port, {"mode": way.mode, **given})
+        self._change(recorder.id, port, {"mode": connection.mode, **given})
         switch = recorder.figures.phantom_switch(port)
-        if way.power == "needs" and switch is not None:
+        if connection.power == "needs" and switch is not None:
             self._change(recorder.id, phantom_channel(switch), {"phantom": True})
 
     def _line(self, signal: Signal, first_link: str) -> None:

@@ -107,8 +107,8 @@ def recabled(session: Session, line_id: str) -> Session:
         raise EditError(f"{line_id}: must be a line that ends in a recorder")
     recorder = route.recorder
     before: DeviceFigures | SourceFigures = route.source.figures
-    if len(route.hops) > 1:
-        before = route.hops[-2].figures
+    if len(route.steps) > 1:
+        before = route.steps[-2].figures
     start = before.output_plug()
     end = recorder.figures.input_plug(recorder.mode)
     if start is None or end is None or recorder.link.cable is None:

@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 
 from verve.core.catalogue import catalogue
 from verve.core.connections import _words as words
-from verve.core.connections._build import build, kept_of
+from verve.core.connections._build import build, locked_of
 from verve.core.connections._cables import Picked
+from verve.core.connections._possible import Connection, Progress, Rated, connections_of, rate
 from verve.core.connections._signals import Signal, signals_of
 from verve.core.connections._solve import Answer, Problem, kind_of, solve
 from verve.core.connections._stock import Stock, stock_of
-from verve.core.connections._ways import Connection, Progress, Rated, connections_of, rate
 from verve.core.session import Brief, KitItem, Pass, Session, Setup, routes
 from verve.core.words import fill
 
@@ -103,17 +103,17 @@ def problem_of(
 
     raises: CancelledError if it is no longer wanted
     """
-    kept = kept_of(session.setup)
+    kept = locked_of(session.setup)
     fixed = {source.part for source in kept.sources}
     parts = [p for p in (brief or session.brief).parts_of(item) if p.id not in fixed]
     signals = signals_of(parts)
     extra = buyable() if with_more else ()
     least = 1 if keeps_small else len(signals)
     stock = stock_of(
-        [item for item in session.kit if _has_sockets(item, least)],
-        [item for item in extra if _has_sockets(item, least)],
+        [item for item in session.kit if _has_inputs(item, least)],
+        [item for item in extra if _has_inputs(item, least)],
     )
-    ways: list[Connection] = []
+    connections: list[Connection] = []
     owners: list[tuple[str, int, Connection]] = []
     known: dict[tuple[object, ...], int] = {}
     # Both sides of a pair are one calculation, as are equal parts at one place.
@@ -128,21 +128,21 @@ def problem_of(
         )
         same_as[signal.id] = first_of.setdefault(key, signal.id)
         if same_as[signal.id] == signal.id:
-            for way in connections_of(signal, stock):
-                at = known.setdefault((signal.id, way.physics), len(ways))
-                if at == len(ways):
-                    ways.append(way)
-                owners.append((signal.id, at, way))
-    rated = rate(session.setup, ways, progress, is_cancelled)
+            for connection in connections_of(signal, stock):
+                at = known.setdefault((signal.id, connection.physics), len(connections))
+                if at == len(connections):
+                    connections.append(connection)
+                owners.append((signal.id, at, connection))
+    rated = rate(session.setup, connections, progress, is_cancelled)
     by_signal: dict[str, list[Rated]] = {signal.id: [] for signal in signals}
-    for owner, at, way in owners:
+    for owner, at, connection in owners:
         found = rated[at]
         if found is not None:
-            by_signal[owner].append(replace(found, way=way))
+            by_signal[owner].append(replace(found, connection=connection))
     taken, taken_ma, recorder = _taken(kept, stock)
     return Problem(
         signals=signals,
-        ways={
+        connections={
             signal.id: tuple(_for(r, signal) for r in by_signal[same_as[signal.id]])
             for signal in signals
         },
@@ -154,16 +154,16 @@ def problem_of(
     )
 
 
-def _has_sockets(item: KitItem, least: int) -> bool:
+def _has_inputs(item: KitItem, least: int) -> bool:
     """Whether a thing is no recorder, or one with so many sockets."""
     device = item.device
     return device is None or not device.records or len(device.input_ports()) >= least
 
 
 def _for(rated: Rated, signal: Signal) -> Rated:
-    if rated.way.signal.id == signal.id:
+    if rated.connection.signal.id == signal.id:
         return rated
-    return replace(rated, way=replace(rated.way, signal=signal))
+    return replace(rated, connection=replace(rated.connection, signal=signal))
 
 
 def _taken(kept: Setup, stock: Stock) -> tuple[dict[str, int], dict[str, float], str | None]:
@@ -181,17 +181,17 @@ def _taken(kept: Setup, stock: Stock) -> tuple[dict[str, int], dict[str, float],
             recorder = device.kit_item
             taken.pop(device.kit_item or "", None)
             used = {p for p in device.figures.input_ports() if f"{device.id}:{p}" in ends}
-            for sockets in stock.sockets:
-                if sockets.recorder == device.kit_item:
-                    count = len(used & set(sockets.names))
+            for inputs in stock.inputs:
+                if inputs.recorder == device.kit_item:
+                    count = len(used & set(inputs.names))
                     if count:
-                        taken[sockets.id] = count
+                        taken[inputs.id] = count
     current: dict[str, float] = {}
     for route in routes(kept):
         recorder_id = None if route.recorder is None else route.recorder.owner
         key = next((d.kit_item for d in kept.devices if d.id == recorder_id), None)
         if key is not None:
-            drawn = sum(step.figures.drawn_ma() for step in route.hops)
+            drawn = sum(step.figures.drawn_ma() for step in route.steps)
             current[key] = current.get(key, 0.0) + drawn
     return taken, current, recorder
 
@@ -227,7 +227,7 @@ def suggest_connections(
         if not problem.stock.recorders:
             names = tuple(signal.name for signal in problem.signals)
             return NoSuggestion(signals=names, why=words.TOO_FEW_SOCKETS)
-        lost = [s.name for s in problem.signals if not problem.ways[s.id]]
+        lost = [s.name for s in problem.signals if not problem.connections[s.id]]
         if lost:
             return NoSuggestion(signals=tuple(lost), why=_no_way(problem))
         answer = solve(problem)
@@ -238,7 +238,7 @@ def suggest_connections(
 
 
 def _no_way(problem: Problem) -> str:
-    lost = [s for s in problem.signals if not problem.ways[s.id]]
+    lost = [s for s in problem.signals if not problem.connections[s.id]]
     if any(s.part.principle is not None for s in lost):
         return words.NO_MICROPHONE
     return words.NO_WAY
@@ -260,9 +260,9 @@ def _missing(problem: Problem, answer: Answer) -> tuple[Missing, ...]:
     found = []
     for key, count in answer.added.items():
         users = tuple(
-            rated.way.signal.name
+            rated.connection.signal.name
             for rated in answer.chosen.values()
-            if key in {box.id for box in (*rated.way.boxes, rated.way.recorder)}
+            if key in {box.id for box in (*rated.connection.boxes, rated.connection.recorder)}
         )
         found.append(Missing(item=boxes[key].item, count=count, signals=users))
     return tuple(found)
@@ -273,53 +273,56 @@ def _free(problem: Problem, answer: Answer, signal: Signal) -> Mapping[str, int]
     left = {box.id: box.count - problem.taken.get(box.id, 0) for box in problem.stock.all()}
     for key, count in answer.added.items():
         left[key] = left.get(key, 0) + count
-    for sockets in problem.stock.sockets:
-        left[sockets.id] = len(sockets.names) - problem.taken.get(sockets.id, 0)
+    for inputs in problem.stock.inputs:
+        left[inputs.id] = len(inputs.names) - problem.taken.get(inputs.id, 0)
     for rated in answer.chosen.values():
-        if rated.way.signal.id != signal.id:
-            for key in (*(box.id for box in rated.way.boxes), rated.way.sockets.id):
+        if rated.connection.signal.id != signal.id:
+            for key in (*(box.id for box in rated.connection.boxes), rated.connection.inputs.id):
                 left[key] -= 1
     return left
 
 
 def _blocked(problem: Problem, answer: Answer, signal: Signal, rated: Rated) -> str:
     """What keeps a better way from being taken; empty where nothing does."""
-    way = rated.way
-    chosen = answer.chosen[signal.id].way
-    if way.recorder.id != chosen.recorder.id:
+    connection = rated.connection
+    chosen = answer.chosen[signal.id].connection
+    if connection.recorder.id != chosen.recorder.id:
         return fill(words.ONE_RECORDER, recorder=chosen.recorder.name)
     left = _free(problem, answer, signal)
-    for box in way.boxes:
+    for box in connection.boxes:
         if left.get(box.id, 0) < 1:
             users = [
-                r.way.signal.name
+                r.connection.signal.name
                 for r in answer.chosen.values()
-                if r.way.signal.id != signal.id and box.id in {b.id for b in r.way.boxes}
+                if r.connection.signal.id != signal.id
+                and box.id in {b.id for b in r.connection.boxes}
             ]
             return (
                 fill(words.BOX_IN_USE, box=box.name, users=", ".join(users))
                 if users
                 else fill(words.NO_BOX, box=box.name)
             )
-    if left.get(way.sockets.id, 0) < 1:
-        return fill(words.NO_FREE_INPUT, mode=way.mode)
+    if left.get(connection.inputs.id, 0) < 1:
+        return fill(words.NO_FREE_INPUT, mode=connection.mode)
     if signal.partner is not None:
         return words.PAIR_ALIKE
-    if way.sockets.switch:
-        return fill(words.SWITCH_SHARED, switch=way.sockets.switch)
+    if connection.inputs.switch:
+        return fill(words.SWITCH_SHARED, switch=connection.inputs.switch)
     return ""
 
 
 def _choice(problem: Problem, answer: Answer, signal: Signal) -> Choice:
     chosen = answer.chosen[signal.id]
     others: dict[tuple[object, ...], Rated] = {}
-    for rated in problem.ways[signal.id]:
+    for rated in problem.connections[signal.id]:
         key = kind_of(rated)
         if key != kind_of(chosen):
             best = others.get(key)
             if best is None or rated.quality_db > best.quality_db:
                 others[key] = rated
-    ranked = sorted(others.values(), key=lambda r: (r.flaws, -r.quality_db, len(r.way.boxes)))
+    ranked = sorted(
+        others.values(), key=lambda r: (r.flaws, -r.quality_db, len(r.connection.boxes))
+    )
     alternatives = tuple(_alternative(problem, answer, signal, rated) for rated in ranked[:4])
     return Choice(
         signal=signal,
@@ -342,9 +345,11 @@ def _alternative(problem: Problem, answer: Answer, signal: Signal, rated: Rated)
     elif worse_db < -_SAME_DB:
         why = words.OTHER_GAINS_MORE
     else:
-        is_equal = len(rated.way.boxes) <= len(chosen.way.boxes)
+        is_equal = len(rated.connection.boxes) <= len(chosen.connection.boxes)
         why = words.EQUAL if is_equal else words.MORE_BOXES
-    return Alternative(words=rated.way.words, worse_db=worse_db, why_not=why, is_equal=is_equal)
+    return Alternative(
+        words=rated.connection.words, worse_db=worse_db, why_not=why, is_equal=is_equal
+    )
 
 
 def _reason(chosen: Rated, ranked: Sequence[Rated], others: Sequence[Alternative]) -> str:
@@ -353,8 +358,10 @@ def _reason(chosen: Rated, ranked: Sequence[Rated], others: Sequence[Alternative
         return fill(words.ONLY_WAY, said=said)
     better = next((a for a in others if a.worse_db < -_SAME_DB and a.why_not), None)
     if better is not None:
-        return fill(words.BETTER_WOULD_BE, said=said, way=better.words, why_not=better.why_not)
+        return fill(
+            words.BETTER_WOULD_BE, said=said, connection=better.words, why_not=better.why_not
+        )
     first = others[0]
     if first.is_equal:
-        return fill(words.AS_WITH, said=said, way=first.words)
-    return fill(words.NEXT_BEST, said=said, way=first.words, why_not=first.why_not)
+        return fill(words.AS_WITH, said=said, connection=first.words)
+    return fill(words.NEXT_BEST, said=said, connection=first.words, why_not=first.why_not)

@@ -12,9 +12,9 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from verve.core.connections._possible import Rated
 from verve.core.connections._signals import Signal
-from verve.core.connections._stock import Box, Sockets, Stock
-from verve.core.connections._ways import Rated
+from verve.core.connections._stock import Box, InputGroup, Stock
 
 BOX_DB = 1e-3
 """What a box more counts against quality: it decides only between ways that are equally good."""
@@ -32,7 +32,7 @@ class Problem:
     """
 
     signals: tuple[Signal, ...]
-    ways: Mapping[str, tuple[Rated, ...]]
+    connections: Mapping[str, tuple[Rated, ...]]
     stock: Stock
     taken: Mapping[str, int] = field(default_factory=dict)
     taken_ma: Mapping[str, float] = field(default_factory=dict)
@@ -55,16 +55,16 @@ class Answer:
 def flaw_weight(problem: Problem) -> float:
     """More than all qualities together can differ: one flaw less is always better."""
     return 10.0 + sum(
-        max((r.quality_db for r in ways), default=0.0)
-        - min((r.quality_db for r in ways), default=0.0)
-        for ways in problem.ways.values()
+        max((r.quality_db for r in connections), default=0.0)
+        - min((r.quality_db for r in connections), default=0.0)
+        for connections in problem.connections.values()
     )
 
 
 def cost_of(rated: Rated, weight: float) -> float:
     """What the best answer has least of, in dB; `weight` is the problem's `flaw_weight`."""
     # A socket that can do little else comes first: the others are kept for what needs them.
-    boxes = BOX_DB * len(rated.way.boxes) + MODE_DB * len(rated.way.sockets.modes)
+    boxes = BOX_DB * len(rated.connection.boxes) + MODE_DB * len(rated.connection.inputs.modes)
     return weight * rated.flaws - rated.quality_db + boxes
 
 
@@ -85,15 +85,15 @@ class _Rows:
 
 
 def _columns(problem: Problem) -> list[Rated]:
-    return [rated for signal in problem.signals for rated in problem.ways[signal.id]]
+    return [rated for signal in problem.signals for rated in problem.connections[signal.id]]
 
 
 def _limit(box: Box, problem: Problem) -> int:
     return box.count - problem.taken.get(box.id, 0)
 
 
-def _sockets_left(sockets: Sockets, problem: Problem) -> int:
-    return len(sockets.names) - problem.taken.get(sockets.id, 0)
+def _inputs_left(inputs: InputGroup, problem: Problem) -> int:
+    return len(inputs.names) - problem.taken.get(inputs.id, 0)
 
 
 def solve(problem: Problem, limit_s: float = _LIMIT_S) -> Answer | None:
@@ -104,7 +104,7 @@ def solve(problem: Problem, limit_s: float = _LIMIT_S) -> Answer | None:
 
     source: scipy.optimize.milp (HiGHS), branch and bound to a gap of 0
     """
-    if any(not problem.ways[signal.id] for signal in problem.signals):
+    if any(not problem.connections[signal.id] for signal in problem.signals):
         return None
     if not problem.signals:
         return Answer(chosen={}, added={})
@@ -130,10 +130,10 @@ def _solve_into(problem: Problem, recorder: Box, limit_s: float) -> tuple[float,
     from scipy.optimize import Bounds, LinearConstraint, milp
     from scipy.sparse import coo_array
 
-    columns = [r for r in _columns(problem) if r.way.recorder.id == recorder.id]
-    if {r.way.signal.id for r in columns} != {signal.id for signal in problem.signals}:
+    columns = [r for r in _columns(problem) if r.connection.recorder.id == recorder.id]
+    if {r.connection.signal.id for r in columns} != {signal.id for signal in problem.signals}:
         return None
-    switches = sorted({s.id for s in problem.stock.sockets if s.switch})
+    switches = sorted({s.id for s in problem.stock.inputs if s.switch})
     extras = [key for key in problem.may_add if key != recorder.id]
     n = len(columns)
     switch_at = {key: n + i for i, key in enumerate(switches)}
@@ -159,7 +159,7 @@ def _solve_into(problem: Problem, recorder: Box, limit_s: float) -> tuple[float,
     if result.x is None:
         return None
     chosen = {
-        rated.way.signal.id: rated
+        rated.connection.signal.id: rated
         for rated, value in zip(columns, result.x[:n], strict=True)
         if value > 0.5
     }
@@ -182,21 +182,21 @@ def _rows(
 ) -> None:
     by_signal: dict[str, dict[int, float]] = {signal.id: {} for signal in problem.signals}
     by_box: dict[str, dict[int, float]] = {}
-    by_sockets: dict[str, dict[int, float]] = {}
+    by_inputs: dict[str, dict[int, float]] = {}
     drawn: dict[int, float] = {}
     for at, rated in enumerate(columns):
-        way = rated.way
-        by_signal[way.signal.id][at] = 1.0
-        for box in way.boxes:
+        connection = rated.connection
+        by_signal[connection.signal.id][at] = 1.0
+        for box in connection.boxes:
             by_box.setdefault(box.id, {})[at] = 1.0
-        by_sockets.setdefault(way.sockets.id, {})[at] = 1.0
-        if way.current_ma:
-            drawn[at] = way.current_ma
-        if way.sockets.id in switch_at:
-            switch = switch_at[way.sockets.id]
-            if way.power == "needs":
+        by_inputs.setdefault(connection.inputs.id, {})[at] = 1.0
+        if connection.current_ma:
+            drawn[at] = connection.current_ma
+        if connection.inputs.id in switch_at:
+            switch = switch_at[connection.inputs.id]
+            if connection.power == "needs":
                 rows.add({at: 1.0, switch: -1.0}, -np.inf, 0.0)
-            elif way.power == "never":
+            elif connection.power == "never":
                 rows.add({at: 1.0, switch: 1.0}, -np.inf, 1.0)
     for row in by_signal.values():
         rows.add(row, 1.0, 1.0)
@@ -207,9 +207,9 @@ def _rows(
             if box.id in extra_at:
                 row[extra_at[box.id]] = -sides.get(box.id, 1.0)
             rows.add(row, -np.inf, float(_limit(box, problem)))
-    for sockets in problem.stock.sockets:
-        if sockets.id in by_sockets:
-            rows.add(by_sockets[sockets.id], -np.inf, float(_sockets_left(sockets, problem)))
+    for inputs in problem.stock.inputs:
+        if inputs.id in by_inputs:
+            rows.add(by_inputs[inputs.id], -np.inf, float(_inputs_left(inputs, problem)))
     budget = _budget_ma(recorder)
     if budget is not None and drawn:
         rows.add(drawn, -np.inf, budget - problem.taken_ma.get(recorder.id, 0.0))
@@ -222,22 +222,27 @@ def _budget_ma(box: Box) -> float | None:
 
 def kind_of(rated: Rated) -> tuple[object, ...]:
     """What both sides of a pair must have in common: boxes, mode, and sockets that are alike."""
-    way = rated.way
-    alike = way.sockets.modes[way.mode]
-    return (tuple(box.id for box in way.boxes), way.mode, way.recorder.id, repr(alike))
+    connection = rated.connection
+    alike = connection.inputs.modes[connection.mode]
+    return (
+        tuple(box.id for box in connection.boxes),
+        connection.mode,
+        connection.recorder.id,
+        repr(alike),
+    )
 
 
 def _twin_rows(problem: Problem, columns: Sequence[Rated], rows: _Rows) -> None:
     done: set[str] = set()
     for signal in problem.signals:
         partner = signal.partner
-        if partner is None or partner not in problem.ways or signal.id in done:
+        if partner is None or partner not in problem.connections or signal.id in done:
             continue
         done |= {signal.id, partner}
         by_kind: dict[tuple[object, ...], dict[int, float]] = {}
         for at, rated in enumerate(columns):
-            if rated.way.signal.id in {signal.id, partner}:
-                sign = 1.0 if rated.way.signal.id == signal.id else -1.0
+            if rated.connection.signal.id in {signal.id, partner}:
+                sign = 1.0 if rated.connection.signal.id == signal.id else -1.0
                 by_kind.setdefault(kind_of(rated), {})[at] = sign
         for row in by_kind.values():
             rows.add(row, 0.0, 0.0)

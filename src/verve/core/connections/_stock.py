@@ -1,4 +1,4 @@
-"""The kit as a solver sees it: kinds of boxes with how many there are, recorders with their sockets."""
+"""The kit as a solver sees it: kinds of boxes with how many there are, recorders with their inputs."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ class Box:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Sockets:
+class InputGroup:
     """Inputs of one recorder that are alike, and fed by the same phantom switch if it is shared.
 
     `switch` is the name of a phantom switch that several inputs share, empty for one of its own.
@@ -95,7 +95,7 @@ class Stock:
     boxes: tuple[Box, ...] = ()
     mixers: tuple[Box, ...] = ()
     recorders: tuple[Box, ...] = ()
-    sockets: tuple[Sockets, ...] = field(default=())
+    inputs: tuple[InputGroup, ...] = field(default=())
 
     def all(self) -> tuple[Box, ...]:
         """Every box, recorders last."""
@@ -109,8 +109,8 @@ class Stock:
         )
 
 
-def sockets_of(item: KitItem) -> tuple[Sockets, ...]:
-    """The kinds of sockets of an interface."""
+def input_groups_of(item: KitItem) -> tuple[InputGroup, ...]:
+    """The kinds of inputs of an interface."""
     figures = item.device
     assert figures is not None
     shared: dict[str, int] = {}
@@ -128,7 +128,7 @@ def sockets_of(item: KitItem) -> tuple[Sockets, ...]:
         groups.setdefault(alike, []).append(port)
         switches[alike] = switch
     return tuple(
-        Sockets(
+        InputGroup(
             recorder=item.id,
             key=str(number),
             figures=figures,
@@ -143,7 +143,7 @@ def stock_of(kit: Iterable[KitItem], extra: Sequence[KitItem] = ()) -> Stock:
     """The kit sorted by what each thing is good for; `extra` is there with a count of 0."""
     items = [(item, item.quantity) for item in kit if item.device is not None]
     items += [(item, 0) for item in extra if item.device is not None]
-    kinds: dict[str, list[Box]] = {name: [] for name in Stock.__slots__ if name != "sockets"}
+    kinds: dict[str, list[Box]] = {name: [] for name in Stock.__slots__ if name != "inputs"}
     for item, count in items:
         figures = item.device
         box = Box(item=item, count=count)
@@ -168,5 +168,5 @@ def stock_of(kit: Iterable[KitItem], extra: Sequence[KitItem] = ()) -> Stock:
                 assert_never(other)
     return Stock(
         **{name: tuple(boxes) for name, boxes in kinds.items()},
-        sockets=tuple(s for box in kinds["recorders"] for s in sockets_of(box.item)),
+        inputs=tuple(s for box in kinds["recorders"] for s in input_groups_of(box.item)),
     )

@@ -60,19 +60,19 @@ def _from_session(item: LineAssessment) -> Iterator[Cause]:
 
 
 def _power(item: LineAssessment) -> Iterator[Cause]:
-    for hop in devices_in_need(item.route):
+    for step in devices_in_need(item.route):
         if item.is_alive:
             yield Cause(
-                title=fill(words.NO_POWER, device=hop.name),
+                title=fill(words.NO_POWER, device=step.name),
                 why=words.NO_POWER_WHY,
                 test=words.NO_POWER_TEST,
                 weight=_LIKELY,
             )
-    for hop in item.route.hops:
-        battery = hop.controls.get("battery")
+    for step in item.route.steps:
+        battery = step.controls.get("battery")
         if battery is not None and battery.value:
             yield Cause(
-                title=fill(words.BATTERY_EMPTY, device=hop.name),
+                title=fill(words.BATTERY_EMPTY, device=step.name),
                 why=words.BATTERY_EMPTY_WHY,
                 test=words.BATTERY_EMPTY_TEST,
                 weight=_LIKELY,
@@ -108,31 +108,33 @@ def _source(item: LineAssessment) -> Iterator[Cause]:
         )
 
 
-def _hop(hop: RouteStep, item: LineAssessment) -> Iterator[Cause]:
-    figures = hop.figures
-    if hop.capsule is not None and not figures.records:
-        side = {"side": words.ITS_SIDE, "end": words.ITS_END}[hop.capsule.addressed_from]
+def _step_causes(step: RouteStep, item: LineAssessment) -> Iterator[Cause]:
+    figures = step.figures
+    if step.capsule is not None and not figures.records:
+        side = {"side": words.ITS_SIDE, "end": words.ITS_END}[step.capsule.addressed_from]
         yield Cause(
-            title=fill(words.TURNED_AWAY, device=hop.name),
+            title=fill(words.TURNED_AWAY, device=step.name),
             why=fill(words.TURNED_AWAY_WHY, side=side),
             test=fill(words.TURNED_AWAY_TEST, side=side),
             weight=_POSSIBLE,
         )
     elif figures.mixes:
-        out = (hop.out_port or "main").replace("main.", "main ")
+        out = (step.out_port or "main").replace("main.", "main ")
         yield Cause(
-            title=fill(words.MIXER, device=hop.name),
+            title=fill(words.MIXER, device=step.name),
             why=fill(words.MIXER_WHY, out=out),
             test=words.MIXER_TEST,
             weight=_LIKELY,
         )
     elif figures.use in {"inline_preamp", "preamp"} and not item.is_alive:
         return
-    if hop.cable is not None:
+    if step.cable is not None:
         yield Cause(
-            title=fill(words.CABLE, device=hop.name),
+            title=fill(words.CABLE, device=step.name),
             why=fill(
-                words.CABLE_WHY, length_m=hop.cable.length_m, socket=hop.in_port.removeprefix("in.")
+                words.CABLE_WHY,
+                length_m=step.cable.length_m,
+                socket=step.in_port.removeprefix("in."),
             ),
             test=words.CABLE_TEST,
             weight=_POSSIBLE,
@@ -183,8 +185,8 @@ def causes_of(assessment: Assessment, line_id: str) -> tuple[Cause, ...]:
     if item.route.has_source:
         found += _source(item)
     found += _recorder(item, assessment)
-    for hop in item.route.hops:
-        found += _hop(hop, item)
+    for step in item.route.steps:
+        found += _step_causes(step, item)
     if item.route.recorder is not None:
         found.append(
             Cause(

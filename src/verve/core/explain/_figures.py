@@ -9,9 +9,9 @@ from verve.core.session import RouteStep
 from verve.core.words import Fact, fill, level_text, percent_text
 
 
-def device_facts(hop: RouteStep) -> tuple[Fact, ...]:
+def device_facts(step: RouteStep) -> tuple[Fact, ...]:
     """Every figure of a device that counts where the line passes it."""
-    return hop.figures.facts(hop)
+    return step.figures.facts(step)
 
 
 def source_facts(state: LineState) -> tuple[Fact, ...]:

@@ -98,10 +98,10 @@ def _response(state: LineState) -> Response | None:
     first = 1 if isinstance(state.staged.parts[0].stage, Sound) else 0
     source = state.reading.junction(first)
     whole = _relative_db(np.abs(end.v_rms), reference)
-    if state.route.hops[0].capsule is not None:
+    if state.route.steps[0].capsule is not None:
         octaves = np.log(OCTAVE_CENTRES_HZ)
-        colour = np.interp(np.log(hz), octaves, microphone_response_db(state.route.hops[0]))
-        whole = whole + colour - colour[reference]
+        capsule_db = np.interp(np.log(hz), octaves, microphone_response_db(state.route.steps[0]))
+        whole = whole + capsule_db - capsule_db[reference]
     whole.setflags(write=False)
     return Response(
         hz=hz,
@@ -122,7 +122,11 @@ def origin_of_noise(state: LineState, part: Part) -> str:
         return words.ROOM
     if part.role in words.OF_ROLES:
         return words.OF_ROLES[part.role]
-    return state.route.source.name if part.hop is None else state.route.hops[part.hop].name
+    return (
+        state.route.source.name
+        if part.step_index is None
+        else state.route.steps[part.step_index].name
+    )
 
 
 def noise_parts(state: LineState) -> tuple[NoisePart, ...]:

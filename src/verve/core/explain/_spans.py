@@ -102,33 +102,33 @@ def _ceiling_out(part: Part, index: int, levels: LineLevels) -> float | None:
 
 
 def _notes(state: LineState, part: Part) -> tuple[str, ...]:
-    if part.hop is None:
+    if part.step_index is None:
         return (state.route.source.figures.player,)
-    hop = state.route.hops[part.hop]
+    step = state.route.steps[part.step_index]
     if isinstance(part.stage, Converter):
         full = number(part.stage.full_scale_dbu, sign=True)
         return (f"{part.stage.bit_depth} bit", f"full scale {full} dBu")
-    return hop.figures.notes(hop, part.role)
+    return step.figures.notes(step, part.role)
 
 
 def _title(state: LineState, part: Part) -> str:
-    if part.hop is None:
+    if part.step_index is None:
         return state.route.source.name
-    hop = state.route.hops[part.hop]
-    return hop.figures.span_title(hop, part.role, hop.name)
+    step = state.route.steps[part.step_index]
+    return step.figures.span_title(step, part.role, step.name)
 
 
 def _controls(state: LineState, part: Part) -> Mapping[str, Control]:
-    if part.hop is None:
+    if part.step_index is None:
         return {}
-    hop = state.route.hops[part.hop]
-    return hop.figures.controls_at(part.role, hop.controls)
+    step = state.route.steps[part.step_index]
+    return step.figures.controls_at(part.role, step.controls)
 
 
 def _marks(state: LineState, part: Part) -> tuple[LevelMark, ...]:
-    if part.hop is None:
+    if part.step_index is None:
         return ()
-    marks = state.route.hops[part.hop].figures.marks(part.role, part.stage)
+    marks = state.route.steps[part.step_index].figures.marks(part.role, part.stage)
     return tuple(LevelMark(label=label, level_dbu=level) for label, level in marks)
 
 
@@ -186,7 +186,9 @@ def _spans(state: LineState) -> tuple[Span, ...]:
                 distance=controls.get("distance_m"),
                 full_scale_dbu=full_scale,
                 marks=_marks(state, part),
-                port="source" if part.hop is None else state.route.hops[part.hop].in_port,
+                port="source"
+                if part.step_index is None
+                else state.route.steps[part.step_index].in_port,
             )
         )
     return tuple(found)

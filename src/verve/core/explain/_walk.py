@@ -19,10 +19,10 @@ def _source_facts(state: LineState, part: Part) -> list[Fact]:
     assert levels is not None
     if isinstance(part.stage, Sound):
         assert state.staged is not None
-        sound, colour = part.stage, state.staged.colour
-        level = sound_at_microphone_db(sound) - colour.change_db
-        hop = state.route.hops[0]
-        distance_m = float(hop.controls["distance_m"].value or 0.0)
+        sound, response = part.stage, state.staged.response
+        level = sound_at_microphone_db(sound) - response.change_db
+        step = state.route.steps[0]
+        distance_m = float(step.controls["distance_m"].value or 0.0)
         how = figures.fall_words(sound.distance_m, sound.reference_distance_m)
         label = fill(words.SOUND_AT, distance_cm=distance_m * 100)
         facts = [
@@ -33,13 +33,13 @@ def _source_facts(state: LineState, part: Part) -> list[Fact]:
                 how=how,
             )
         ]
-        if abs(colour.change_db) >= 0.05:
+        if abs(response.change_db) >= 0.05:
             facts.append(
                 Fact(
-                    label=words.COLOUR,
-                    text=level_text(colour.change_db, "dB"),
-                    origin=hop.figures.origin,
-                    how=words.COLOUR_HOW,
+                    label=words.RESPONSE,
+                    text=level_text(response.change_db, "dB"),
+                    origin=step.figures.origin,
+                    how=words.RESPONSE_HOW,
                 )
             )
         return facts
@@ -52,29 +52,29 @@ def _source_facts(state: LineState, part: Part) -> list[Fact]:
 
 
 def _owner_origin(state: LineState, part: Part) -> Origin:
-    if part.hop is None:
+    if part.step_index is None:
         return state.route.source.figures.origin
-    hop = state.route.hops[part.hop]
+    step = state.route.steps[part.step_index]
     if part.role == "cable":
-        return hop.cable.origin if hop.cable is not None else "assumed"
-    return hop.figures.origin
+        return step.cable.origin if step.cable is not None else "assumed"
+    return step.figures.origin
 
 
 def _gain_fact(state: LineState, part: Part) -> Fact:
     stage = part.stage
     assert isinstance(stage, Amplifier)
-    assert part.hop is not None
-    hop = state.route.hops[part.hop]
-    controls = hop.controls
+    assert part.step_index is not None
+    step = state.route.steps[part.step_index]
+    controls = step.controls
     is_set = "gain_db" in controls or part.role in {"fader", "bus"}
-    name = capital(hop.port_name) if part.role == "input" else hop.name
+    name = capital(step.port_name) if part.role == "input" else step.name
     if part.role in {"channel", "fader", "bus"}:
-        name = f"{hop.name}, {part.role}"
+        name = f"{step.name}, {part.role}"
     how = words.GAIN_SET if is_set else words.GAIN_FIXED
     pad = controls.get("pad_db")
     if pad is not None and pad.value:
         how += fill(words.LESS_PAD, pad_db=float(pad.value))
-    origin: FactOrigin = "set" if is_set else hop.figures.origin
+    origin: FactOrigin = "set" if is_set else step.figures.origin
     return Fact(label=name, text=level_text(stage.gain_db, "dB"), origin=origin, how=how)
 
 
@@ -98,7 +98,7 @@ def walk(state: LineState) -> tuple[Fact, ...]:
                 how += fill(words.PAD, pad_db=stage.pad_db)
             text = level_text(dbv - stage.pad_db, "dBV/Pa")
             origin = _owner_origin(state, part)
-            if capsule := state.route.hops[0].capsule:
+            if capsule := state.route.steps[0].capsule:
                 origin = capsule.origin_of("sensitivity_mv_per_pa")
                 how += wording(capsule, "sensitivity_mv_per_pa")
             facts.append(Fact(label=words.MICROPHONE, text=text, origin=origin, how=how))
@@ -138,7 +138,11 @@ def _lost_behind(state: LineState, index: int) -> float | None:
 
 
 def _device_name(state: LineState, part: Part) -> str:
-    return state.route.source.name if part.hop is None else state.route.hops[part.hop].name
+    return (
+        state.route.source.name
+        if part.step_index is None
+        else state.route.steps[part.step_index].name
+    )
 
 
 def _end_facts(state: LineState, stage: Converter) -> list[Fact]:

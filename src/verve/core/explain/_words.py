@@ -2,8 +2,8 @@
 
 SOUND_AT = "Sound at {distance_cm:.0} cm"
 SPL = "{level_db_spl:.1 dB SPL}"
-COLOUR = "Microphone’s colour"
-COLOUR_HOW = (
+RESPONSE = "Microphone’s colour"
+RESPONSE_HOW = (
     "its response on the source’s octaves: pattern, nearness, direction, presence and foam as they are "
     "set; powers of the bands after ÷ before"
 )

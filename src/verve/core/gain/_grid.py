@@ -43,7 +43,7 @@ class Outcome:
 
     peak_dbfs: FloatArray
     noise_dbfs_a: FloatArray
-    room_db: FloatArray
+    headroom_db: FloatArray
 
 
 def ceilings(state: LineState) -> list[tuple[int, bool, float]]:
@@ -120,7 +120,7 @@ def outcome(base: Base, positions: Mapping[str, FloatArray], share_db: float) ->
     return Outcome(
         peak_dbfs=state.levels.peak_dbfs + total,
         noise_dbfs_a=np.broadcast_to(level, total.shape),
-        room_db=np.broadcast_to(room, total.shape),
+        headroom_db=np.broadcast_to(room, total.shape),
     )
 
 
@@ -146,7 +146,7 @@ def best_snr_db(base: Base, highest: Mapping[str, float]) -> float:
 
 
 def scores(
-    base: Base, positions: Mapping[str, FloatArray], aim_dbfs: float, share_db: float
+    base: Base, positions: Mapping[str, FloatArray], target_dbfs: float, share_db: float
 ) -> list[FloatArray]:
     """The order of aims as numbers, each the smaller the better, the first the most important: room, above
     the aim, below it, faders, noise, pads, nearness, moves, turning.
@@ -155,13 +155,13 @@ def scores(
     can be set apart, and lines that have one are set right together.
     """
     found = outcome(base, positions, share_db)
-    peak, room = found.peak_dbfs, found.room_db
+    peak, room = found.peak_dbfs, found.headroom_db
     shape = peak.shape
     missing = np.maximum(0.0, np.ceil((MARGIN_DB - room - 1e-9) / EQUAL_PEAK_DB))
-    above = np.maximum(0.0, np.rint((peak - aim_dbfs) / FINE_DB))
-    below = np.maximum(0.0, np.floor((aim_dbfs - peak - 1e-6) / EQUAL_PEAK_DB))
+    above = np.maximum(0.0, np.rint((peak - target_dbfs) / FINE_DB))
+    below = np.maximum(0.0, np.floor((target_dbfs - peak - 1e-6) / EQUAL_PEAK_DB))
     hiss = np.floor((found.noise_dbfs_a - peak) / EQUAL_NOISE_DB + 1e-6)
-    nearness = np.maximum(0.0, np.rint((aim_dbfs - peak) / FINE_DB))
+    nearness = np.maximum(0.0, np.rint((target_dbfs - peak) / FINE_DB))
     faders: FloatArray = np.zeros(shape)
     moves: FloatArray = np.zeros(shape)
     turning: FloatArray = np.zeros(shape)

@@ -57,7 +57,7 @@ class Limit:
 
     stage: str
     index: int
-    room_db: float
+    headroom_db: float
     before_gain: bool
 
 
@@ -105,15 +105,15 @@ class Optimum:
         return self.with_others_dbfs < self.target.lowest_dbfs - _TOLERANCE_DB
 
     @property
-    def reaches_aim(self) -> bool:
+    def reaches_target(self) -> bool:
         """Whether it arrives within the window of its aim."""
         return not self.is_above and not self.is_below
 
     @property
     def binds(self) -> Limit | None:
         """The tightest ceiling, if it leaves no more than the margin."""
-        tight = [limit for limit in self.limits if limit.room_db < _TIGHT_DB]
-        return min(tight, key=lambda limit: limit.room_db, default=None)
+        tight = [limit for limit in self.limits if limit.headroom_db < _TIGHT_DB]
+        return min(tight, key=lambda limit: limit.headroom_db, default=None)
 
 
 def _shares(
@@ -132,7 +132,7 @@ def _shares(
         if len(lines) < 2 or bus.recorder_dbfs is None:
             continue
         for line_id in free:
-            aim = targets[line_id].aim_dbfs
+            aim = targets[line_id].target_dbfs
             taken = sum(
                 10.0 ** ((state.peak_dbfs - aim) / 10.0)
                 for state in lines
@@ -208,9 +208,9 @@ def optimum(
         tasks = {}
         for line_id in group:
             share_db = shares.get(line_id, 0.0)
-            aim_dbfs = targets[line_id].aim_dbfs - share_db
+            target_dbfs = targets[line_id].target_dbfs - share_db
             tasks[line_id] = task_of(
-                items[line_id], solved[line_id], aim_dbfs=aim_dbfs, share_db=share_db
+                items[line_id], solved[line_id], target_dbfs=target_dbfs, share_db=share_db
             )
         return tasks
 
@@ -252,13 +252,13 @@ def _told(
     changes: list[Change] = []
     words: list[str] = []
     base = best.base
-    for hop in state.route.hops:
-        control = hop.controls.get("pad_db")
+    for step in state.route.steps:
+        control = step.controls.get("pad_db")
         if control is None:
             continue
         value = next(
             float(c.value or 0.0)
-            for h in base.state.route.hops
+            for h in base.state.route.steps
             if (c := h.controls.get("pad_db")) is not None
             and (c.owner, c.channel) == (control.owner, control.channel)
         )
@@ -327,33 +327,33 @@ def _limits(best: Solution, share_db: float) -> tuple[Limit, ...]:
         passed = [t for t in best.base.turns if (t.at < index if before_gain else t.at <= index)]
         part = state.staged.parts[index]
         name = state.route.source.name
-        if part.hop is not None:
-            hop = state.route.hops[part.hop]
-            name = hop.figures.stage_name(hop, part.role, hop.name)
+        if part.step_index is not None:
+            step = state.route.steps[part.step_index]
+            name = step.figures.stage_name(step, part.role, step.name)
         room = now - sum(best.places[t.key] - t.now for t in passed)
         found.append(
             Limit(
                 stage=name,
                 index=index,
-                room_db=room - (share_db if index >= meets else 0.0),
+                headroom_db=room - (share_db if index >= meets else 0.0),
                 before_gain=not any(t.at < index for t in gains),
             )
         )
-    return tuple(sorted(found, key=lambda limit: limit.room_db))
+    return tuple(sorted(found, key=lambda limit: limit.headroom_db))
 
 
 def _held_by(one: Optimum, told: Mapping[str, Optimum]) -> str | None:
     """The line that keeps a common knob down, where this one stays below its aim."""
-    below = one.target.aim_dbfs - one.peak_dbfs
-    if one.reaches_aim or below <= 0.0 or one.binds is not None:
+    below = one.target.target_dbfs - one.peak_dbfs
+    if one.reaches_target or below <= 0.0 or one.binds is not None:
         return None
     others = [told[key] for key in one.together if key in told]
     near = [
         other
         for other in others
-        if other.binds is not None or other.target.aim_dbfs - other.peak_dbfs < below
+        if other.binds is not None or other.target.target_dbfs - other.peak_dbfs < below
     ]
-    nearest = min(near, key=lambda o: o.target.aim_dbfs - o.peak_dbfs, default=None)
+    nearest = min(near, key=lambda o: o.target.target_dbfs - o.peak_dbfs, default=None)
     return None if nearest is None else nearest.line
 
 

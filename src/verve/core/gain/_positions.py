@@ -62,9 +62,9 @@ class Settable:
         return {t.key for t in self.turns} | {p.key for p in self.pads}
 
 
-def key_of(hop: RouteStep, control: Control) -> str:
+def key_of(step: RouteStep, control: Control) -> str:
     """What one hand turns: the same for every channel that shares the knob or switch."""
-    channel = min(hop.figures.turned_together(control.channel, control.name))
+    channel = min(step.figures.turned_together(control.channel, control.name))
     return f"{control.owner}/{channel}/{control.name}"
 
 
@@ -100,33 +100,33 @@ def settable(
 def _settable(state: LineState, frozen_keys: frozenset[str], *, free_faders: bool) -> Settable:
     turns: list[GainKnob] = []
     pads: list[Pad] = []
-    for number, hop in enumerate(state.route.hops):
-        pad = hop.controls.get("pad_db")
+    for number, step in enumerate(state.route.steps):
+        pad = step.controls.get("pad_db")
         if pad is not None and len(pad.choices) > 1:
-            key = key_of(hop, pad)
+            key = key_of(step, pad)
             now = float(pad.value or 0.0)
-            is_held = pad.is_kept or key in frozen_keys
+            is_held = pad.is_locked or key in frozen_keys
             choices = (now,) if is_held else tuple(float(c or 0.0) for c in pad.choices)
             pads.append(Pad(control=pad, key=key, choices=choices))
-        gain = hop.controls.get("gain_db")
+        gain = step.controls.get("gain_db")
         at = _stage_at(state, number, _GAIN_ROLES)
         if gain is not None and at is not None:
-            turns.append(_turn(hop, gain, at, steps_of(gain), frozen_keys))
-        if hop.figures.mixes:
-            turns += _faders(state, number, hop, frozen_keys, are_free=free_faders)
+            turns.append(_turn(step, gain, at, steps_of(gain), frozen_keys))
+        if step.figures.mixes:
+            turns += _faders(state, number, step, frozen_keys, are_free=free_faders)
     return Settable(line=state.line.id, turns=tuple(turns), pads=tuple(pads))
 
 
-def _stage_at(state: LineState, hop: int, roles: frozenset[str]) -> int | None:
+def _stage_at(state: LineState, step: int, roles: frozenset[str]) -> int | None:
     assert state.staged is not None
     for index, part in enumerate(state.staged.parts):
-        if part.hop == hop and part.role in roles:
+        if part.step_index == step and part.role in roles:
             return index
     return None
 
 
 def _turn(
-    hop: RouteStep,
+    step: RouteStep,
     control: Control,
     at: int,
     positions: FloatArray,
@@ -134,28 +134,28 @@ def _turn(
     *,
     is_fader: bool = False,
 ) -> GainKnob:
-    key = key_of(hop, control)
-    if control.is_kept or key in frozen_keys:
+    key = key_of(step, control)
+    if control.is_locked or key in frozen_keys:
         positions = np.array([float(control.value or 0.0)])
     return GainKnob(control=control, key=key, at=at, positions=positions, is_fader=is_fader)
 
 
 def _faders(
-    state: LineState, number: int, hop: RouteStep, frozen_keys: frozenset[str], *, are_free: bool
+    state: LineState, number: int, step: RouteStep, frozen_keys: frozenset[str], *, are_free: bool
 ) -> list[GainKnob]:
     unity = np.array([0.0])
     found = []
-    fader, at = hop.controls.get("fader_db"), _stage_at(state, number, frozenset({"fader"}))
+    fader, at = step.controls.get("fader_db"), _stage_at(state, number, frozenset({"fader"}))
     if fader is not None and at is not None:
         places = unity
         if are_free:
             places = np.arange(_LOWEST_FADER_DB, fader.maximum + 1e-9, _FADER_STEP_DB)
-        found.append(_turn(hop, fader, at, places, frozen_keys, is_fader=True))
+        found.append(_turn(step, fader, at, places, frozen_keys, is_fader=True))
     bus_at = _stage_at(state, number, frozenset({"bus"}))
     if bus_at is not None:
-        for control in hop.shared:
+        for control in step.shared:
             if control.name == "fader_db":
-                found.append(_turn(hop, control, bus_at, unity, frozen_keys, is_fader=True))
+                found.append(_turn(step, control, bus_at, unity, frozen_keys, is_fader=True))
     return found
 
 

@@ -38,7 +38,7 @@ def free_knobs(base: Base) -> list[GainKnob]:
     return [knob for knob in base.turns if knob.positions.size > 1]
 
 
-def best_of(base: Base, aim_dbfs: float, share_db: float) -> Single:
+def best_of(base: Base, target_dbfs: float, share_db: float) -> Single:
     """The best of a base with at most one gain to be set; see the module for why.
 
     raises: ValueError for more than one
@@ -48,8 +48,8 @@ def best_of(base: Base, aim_dbfs: float, share_db: float) -> Single:
         raise ValueError(f"{base.state.line.id}: has {len(free)} gains to be set, not one")
     places = {knob.key: float(knob.positions[0]) for knob in base.turns}
     if free:
-        places[free[0].key] = _highest(base, free[0], places, aim_dbfs, share_db)
-    return _given(base, places, aim_dbfs, share_db)
+        places[free[0].key] = _highest(base, free[0], places, target_dbfs, share_db)
+    return _given(base, places, target_dbfs, share_db)
 
 
 def _room_db(base: Base, places: Mapping[str, float], share_db: float) -> float:
@@ -66,14 +66,14 @@ def _room_db(base: Base, places: Mapping[str, float], share_db: float) -> float:
     return least
 
 
-def _missing(room_db: float) -> float:
-    if math.isinf(room_db):
+def _missing(headroom_db: float) -> float:
+    if math.isinf(headroom_db):
         return 0.0
-    return max(0.0, float(math.ceil((MARGIN_DB - room_db - 1e-9) / EQUAL_PEAK_DB)))
+    return max(0.0, float(math.ceil((MARGIN_DB - headroom_db - 1e-9) / EQUAL_PEAK_DB)))
 
 
-def _above(peak_dbfs: float, aim_dbfs: float) -> float:
-    return max(0.0, float(round((peak_dbfs - aim_dbfs) / FINE_DB)))
+def _above(peak_dbfs: float, target_dbfs: float) -> float:
+    return max(0.0, float(round((peak_dbfs - target_dbfs) / FINE_DB)))
 
 
 def _peak(base: Base, places: Mapping[str, float]) -> float:
@@ -83,13 +83,13 @@ def _peak(base: Base, places: Mapping[str, float]) -> float:
 
 
 def _highest(
-    base: Base, knob: GainKnob, places: Mapping[str, float], aim_dbfs: float, share_db: float
+    base: Base, knob: GainKnob, places: Mapping[str, float], target_dbfs: float, share_db: float
 ) -> float:
     """The highest position with no less room and no more above the aim than at the lowest one."""
 
     def worst(value: float) -> tuple[float, float]:
         there = {**places, knob.key: value}
-        return _missing(_room_db(base, there, share_db)), _above(_peak(base, there), aim_dbfs)
+        return _missing(_room_db(base, there, share_db)), _above(_peak(base, there), target_dbfs)
 
     positions = knob.positions
     lowest = worst(float(positions[0]))
@@ -104,7 +104,7 @@ def _highest(
     return float(positions[first])
 
 
-def _given(base: Base, places: Mapping[str, float], aim_dbfs: float, share_db: float) -> Single:
+def _given(base: Base, places: Mapping[str, float], target_dbfs: float, share_db: float) -> Single:
     """What settings give, scored as all positions together are."""
     state = base.state
     assert state.levels is not None
@@ -115,12 +115,12 @@ def _given(base: Base, places: Mapping[str, float], aim_dbfs: float, share_db: f
     moves = [abs(places[k.key] - k.now) for k in base.turns]
     score = (
         _missing(_room_db(base, places, share_db)),
-        _above(peak, aim_dbfs),
-        max(0.0, float(math.floor((aim_dbfs - peak - 1e-6) / EQUAL_PEAK_DB))),
+        _above(peak, target_dbfs),
+        max(0.0, float(math.floor((target_dbfs - peak - 1e-6) / EQUAL_PEAK_DB))),
         sum(abs(places[k]) for k, knob in knobs.items() if knob.is_fader),
         float(math.floor((noise - peak) / EQUAL_NOISE_DB + 1e-6)),
         float(sum(bool(pad) for pad in base.pads.values())),
-        max(0.0, float(round((aim_dbfs - peak) / FINE_DB))),
+        max(0.0, float(round((target_dbfs - peak) / FINE_DB))),
         float(sum(by > 1e-9 for by in moves)),
         float(round(sum(moves) / FINE_DB)),
     )

@@ -56,7 +56,7 @@ class Task:
     """
 
     bases: tuple[Base, ...]
-    aim_dbfs: float
+    target_dbfs: float
     share_db: float
     is_cut: bool = False
 
@@ -94,8 +94,8 @@ def _has(state: LineState, item: Settable, chosen: Mapping[str, float]) -> bool:
     """Whether a state's pads stand as chosen."""
     now = {
         (c.owner, c.channel): float(c.value or 0.0)
-        for hop in state.route.hops
-        if (c := hop.controls.get("pad_db")) is not None
+        for step in state.route.steps
+        if (c := step.controls.get("pad_db")) is not None
     }
     return all(now.get((p.control.owner, p.control.channel)) == chosen[p.key] for p in item.pads)
 
@@ -113,7 +113,9 @@ def _pad_changes(item: Settable, chosen: Mapping[str, float]) -> list[Change]:
     ]
 
 
-def task_of(item: Settable, solved: Sequence[Padded], *, aim_dbfs: float, share_db: float) -> Task:
+def task_of(
+    item: Settable, solved: Sequence[Padded], *, target_dbfs: float, share_db: float
+) -> Task:
     """What is asked of a line that may be set so, and was solved with these pads."""
     found = []
     for padded in solved:
@@ -123,7 +125,7 @@ def task_of(item: Settable, solved: Sequence[Padded], *, aim_dbfs: float, share_
         found.append(Base(state=padded.state, turns=turns, pads=padded.pads))
     return Task(
         bases=tuple(found),
-        aim_dbfs=aim_dbfs,
+        target_dbfs=target_dbfs,
         share_db=share_db,
         is_cut=len(solved) < len(pad_choices(item.pads)),
     )
@@ -228,7 +230,7 @@ def solve(tasks: Mapping[str, Task], deadline_s: float) -> dict[str, Solution]:
 
 def _solve_single(task: Task) -> Solution:
     """A line that is alone and has one gain to be set, in closed form for each combination of its pads."""
-    found = [(best_of(base, task.aim_dbfs, task.share_db), base) for base in task.bases]
+    found = [(best_of(base, task.target_dbfs, task.share_db), base) for base in task.bases]
     best, base = min(found, key=lambda item: item[0].score)
     within = 0.0
     if task.is_cut:
@@ -311,7 +313,7 @@ def _rows(
     columns = max((axis.shape[1] for axis in own.values()), default=1)
     found = []
     for base in fit:
-        parts = scores(base, positions, task.aim_dbfs, task.share_db)
+        parts = scores(base, positions, task.target_dbfs, task.share_db)
         found.append([np.broadcast_to(part, (n_shared, columns)) for part in parts])
     together = [np.concatenate(parts, axis=1) for parts in zip(*found, strict=True)]
     at = lexmin(together)

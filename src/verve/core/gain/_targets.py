@@ -28,7 +28,7 @@ class Window:
     """Where the hardest peak of a line belongs, in dBFS: at the aim, between lowest and highest."""
 
     lowest_dbfs: float
-    aim_dbfs: float
+    target_dbfs: float
     highest_dbfs: float
 
 
@@ -84,27 +84,29 @@ def window(
     if school == "average":
         spread_db = playing.hardest_db - playing.typical_db
         aim = min(-18.0 + crest_db + spread_db, _HIGHEST_AIM_DBFS)
-        return Window(lowest_dbfs=aim - 4.0, aim_dbfs=aim, highest_dbfs=min(aim + 3.0, -1.0))
+        return Window(lowest_dbfs=aim - 4.0, target_dbfs=aim, highest_dbfs=min(aim + 3.0, -1.0))
     if school == "own":
         highest = min(own_aim_dbfs + 2.0, -0.5)
-        return Window(lowest_dbfs=own_aim_dbfs - 4.0, aim_dbfs=own_aim_dbfs, highest_dbfs=highest)
+        return Window(
+            lowest_dbfs=own_aim_dbfs - 4.0, target_dbfs=own_aim_dbfs, highest_dbfs=highest
+        )
     if school == "meter" and meter_zero_dbfs is not None:
         # Never above what the recorder bears, whatever the mixer's meter says.
         highest = min(meter_zero_dbfs, -1.0)
-        return Window(lowest_dbfs=highest - 6.0, aim_dbfs=highest - 1.0, highest_dbfs=highest)
+        return Window(lowest_dbfs=highest - 6.0, target_dbfs=highest - 1.0, highest_dbfs=highest)
     if school == "peaks":
-        return Window(lowest_dbfs=-16.0, aim_dbfs=-12.0, highest_dbfs=-10.0)
+        return Window(lowest_dbfs=-16.0, target_dbfs=-12.0, highest_dbfs=-10.0)
     if school == "hot":
-        return Window(lowest_dbfs=-6.0, aim_dbfs=-4.5, highest_dbfs=-3.0)
-    return Window(lowest_dbfs=-12.0, aim_dbfs=-8.0, highest_dbfs=-6.0)
+        return Window(lowest_dbfs=-6.0, target_dbfs=-4.5, highest_dbfs=-3.0)
+    return Window(lowest_dbfs=-12.0, target_dbfs=-8.0, highest_dbfs=-6.0)
 
 
 def _meter_zero_dbfs(state: LineState) -> float | None:
     """What arrives at the recorder when the meter of the line's mixer shows 0; None without a mixer."""
     if state.levels is None or state.peak_dbfs is None:
         return None
-    for hop in state.route.hops:
-        at, zero_dbu = state.index_of(hop.owner, "bus"), hop.figures.meter_zero_at(hop.out_port)
+    for step in state.route.steps:
+        at, zero_dbu = state.index_of(step.owner, "bus"), step.figures.meter_zero_at(step.out_port)
         if zero_dbu is not None and at is not None:
             peak = state.levels.open_peak_dbu[at]
             return None if peak is None else state.peak_dbfs - (peak - zero_dbu)

@@ -30,7 +30,7 @@ class Control:
     is_dial: bool = False
     gain_step_db: float = 0.0
     dial: tuple[tuple[float, float], ...] | None = None
-    is_kept: bool = False
+    is_locked: bool = False
 
     @property
     def said(self) -> str:
@@ -180,7 +180,7 @@ def marked(controls: Iterable[Control], settings: Settings) -> tuple[Control, ..
     kept = {(channel, name) for channel, now in settings.items() for name in now.kept}
     if not kept:
         return tuple(controls)
-    return tuple(replace(c, is_kept=True) if (c.channel, c.name) in kept else c for c in controls)
+    return tuple(replace(c, is_locked=True) if (c.channel, c.name) in kept else c for c in controls)
 
 
 def control_value(controls: Mapping[str, Control], name: str, otherwise: float) -> float:

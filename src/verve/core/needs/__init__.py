@@ -5,7 +5,7 @@ from verve.core.needs._budget import BudgetBar, budget_bars
 from verve.core.needs._computer import Check, checks_of, stream_mb_per_s
 from verve.core.needs._microphones import MicrophoneRow, microphone_rows
 from verve.core.needs._needs import Need, needs_of, spare_devices
-from verve.core.needs._outs import WayOut, ways_out
+from verve.core.needs._outs import Option, options_of
 
 __all__ = [
     "Answered",
@@ -13,13 +13,13 @@ __all__ = [
     "Check",
     "MicrophoneRow",
     "Need",
-    "WayOut",
+    "Option",
     "answer",
     "budget_bars",
     "checks_of",
     "microphone_rows",
     "needs_of",
+    "options_of",
     "spare_devices",
     "stream_mb_per_s",
-    "ways_out",
 ]

@@ -9,7 +9,7 @@ from verve.core.connections import NoSuggestion, Suggestion, suggest_connections
 from verve.core.needs import _words as words
 from verve.core.needs._computer import Check, checks_of
 from verve.core.needs._needs import Need, needs_of, spare_devices
-from verve.core.needs._outs import WayOut, ways_out
+from verve.core.needs._outs import Option, options_of
 from verve.core.session import Brief, Session
 from verve.core.words import fill
 
@@ -19,10 +19,10 @@ class Answered:
     """Everything about one pass: its way or why there is none, needs, ways out, the computer."""
 
     pass_id: str
-    way: Suggestion | NoSuggestion
+    suggestion: Suggestion | NoSuggestion
     needs: tuple[Need, ...]
     spare: str
-    outs: tuple[WayOut, ...]
+    outs: tuple[Option, ...]
     checks: tuple[Check, ...]
     later: tuple[tuple[str, int, int, int], ...]
 
@@ -40,26 +40,27 @@ def answer(
     item = next((one for one in session.brief.passes if one.id == pass_id), None)
     if item is None:
         return None
-    way = suggest_connections(session, item, progress=report, is_cancelled=is_cancelled)
+    suggestion = suggest_connections(session, item, progress=report, is_cancelled=is_cancelled)
     parts = session.brief.parts_of(item)
     needs: tuple[Need, ...] = ()
-    outs: tuple[WayOut, ...] = ()
+    outs: tuple[Option, ...] = ()
     spare = ""
     figures, drawn, count = None, 0.0, 0
-    if isinstance(way, Suggestion):
-        needs = needs_of(session, parts, way)
-        outs = ways_out(session, item, way, is_cancelled=is_cancelled)
+    if isinstance(suggestion, Suggestion):
+        needs = needs_of(session, parts, suggestion)
+        outs = options_of(session, item, suggestion, is_cancelled=is_cancelled)
         spare = ", ".join(
-            f"{n} × {name}" if n > 1 else name for name, n in spare_devices(session, way).items()
+            f"{n} × {name}" if n > 1 else name
+            for name, n in spare_devices(session, suggestion).items()
         )
-        drawn = sum(choice.rated.way.current_ma for choice in way.choices)
-        count = len(way.choices)
-        if way.choices:
-            figures = way.choices[0].rated.way.recorder.figures
+        drawn = sum(choice.rated.connection.current_ma for choice in suggestion.choices)
+        count = len(suggestion.choices)
+        if suggestion.choices:
+            figures = suggestion.choices[0].rated.connection.recorder.figures
     checks = checks_of(count, session.setup.audio, session.computer, figures, drawn)
     return Answered(
         pass_id=pass_id,
-        way=way,
+        suggestion=suggestion,
         needs=needs,
         spare=spare,
         outs=outs,
@@ -77,10 +78,17 @@ def _compare(
         return ()
     changed = session.model_copy(update={"brief": later})
     item = max(later.passes, key=lambda one: len(one.parts))
-    way = suggest_connections(changed, item, is_cancelled=is_cancelled)
-    if not isinstance(way, Suggestion):
-        return ((fill(words.LATER_NO_WAY, signals=", ".join(way.signals), why=way.why), 0, 0, 0),)
-    then = {n.label: n for n in needs_of(changed, later.parts_of(item), way)}
+    suggestion = suggest_connections(changed, item, is_cancelled=is_cancelled)
+    if not isinstance(suggestion, Suggestion):
+        return (
+            (
+                fill(words.LATER_NO_WAY, signals=", ".join(suggestion.signals), why=suggestion.why),
+                0,
+                0,
+                0,
+            ),
+        )
+    then = {n.label: n for n in needs_of(changed, later.parts_of(item), suggestion)}
     here = {n.label: n for n in now}
     return tuple(
         (

@@ -25,7 +25,7 @@ class MicrophoneRow:
     distance_m: float
     needs: str
     flaws: str
-    way: str
+    suggestion: str
 
 
 def _recorder(session: Session) -> KitItem:
@@ -53,9 +53,9 @@ def _microphones(session: Session) -> list[KitItem]:
 
 def _needs(rated: Rated) -> str:
     wants = []
-    if rated.way.power == "needs":
+    if rated.connection.power == "needs":
         wants.append(words.PHANTOM_POWER)
-    if any(box.figures.use == "inline_preamp" for box in rated.way.boxes):
+    if any(box.figures.use == "inline_preamp" for box in rated.connection.boxes):
         wants.append(words.INLINE_PREAMP)
     return " and ".join(wants) or "nothing"
 
@@ -81,25 +81,25 @@ def microphone_rows(
     ]
     recorder = _recorder(session)
     stock = stock_of([*items, *inlines, recorder])
-    ways = [way for way in connections_of(signal, stock) if way.boxes]
+    ways = [suggestion for suggestion in connections_of(signal, stock) if suggestion.boxes]
     best: dict[str, Rated] = {}
     for rated in rate(session.setup, ways, is_cancelled=is_cancelled):
         if rated is not None:
-            key = rated.way.boxes[0].id
+            key = rated.connection.boxes[0].id
             known = best.get(key)
             if known is None or (rated.flaws, -rated.quality_db) < (known.flaws, -known.quality_db):
                 best[key] = rated
     owned = {item.id for item in session.kit}
     rows = [
         MicrophoneRow(
-            name=rated.way.boxes[0].name,
+            name=rated.connection.boxes[0].name,
             is_owned=key in owned,
             snr_db=rated.snr_db,
             headroom_db=rated.headroom_db if rated.before_db is None else rated.before_db,
             distance_m=signal.distance_m,
             needs=_needs(rated),
             flaws=rated.why,
-            way=rated.way.words,
+            suggestion=rated.connection.words,
         )
         for key, rated in best.items()
     ]

@@ -58,10 +58,10 @@ def _names(choices: Sequence[Choice]) -> str:
     return ", ".join(choice.signal.name for choice in choices) or "none"
 
 
-def _recorder(way: Suggestion) -> DeviceFigures | None:
-    if not way.choices:
+def _recorder(suggestion: Suggestion) -> DeviceFigures | None:
+    if not suggestion.choices:
         return None
-    return way.choices[0].rated.way.recorder.figures
+    return suggestion.choices[0].rated.connection.recorder.figures
 
 
 def _phantom_at(figures: DeviceFigures | None, port: str) -> bool:
@@ -72,12 +72,12 @@ def _takes(figures: DeviceFigures | None, port: str, mode: str) -> bool:
     return figures is not None and mode in figures.modes(port)
 
 
-def _inputs(way: Suggestion) -> list[Need]:
-    figures = _recorder(way)
+def _inputs(suggestion: Suggestion) -> list[Need]:
+    figures = _recorder(suggestion)
     sockets = () if figures is None else figures.input_ports()
-    is_there = figures is not None and way.choices[0].rated.way.recorder.count > 0
-    choices = way.choices
-    powered = [c for c in choices if c.rated.way.power == "needs"]
+    is_there = figures is not None and suggestion.choices[0].rated.connection.recorder.count > 0
+    choices = suggestion.choices
+    powered = [c for c in choices if c.rated.connection.power == "needs"]
     found = [
         Need(
             key="inputs",
@@ -95,7 +95,7 @@ def _inputs(way: Suggestion) -> list[Need]:
         ),
     ]
     for mode, label in (("instrument", words.FOR_INSTRUMENTS), ("line", words.AT_LINE_LEVEL)):
-        using = [c for c in choices if c.rated.way.mode == mode]
+        using = [c for c in choices if c.rated.connection.mode == mode]
         found.append(
             Need(
                 key=mode,
@@ -108,34 +108,36 @@ def _inputs(way: Suggestion) -> list[Need]:
     return found
 
 
-def _boxes(way: Suggestion) -> list[Need]:
+def _boxes(suggestion: Suggestion) -> list[Need]:
     used: dict[str, tuple[str, int, int]] = {}
     users: dict[str, list[str]] = {}
-    for choice in way.choices:
-        for box in choice.rated.way.boxes:
+    for choice in suggestion.choices:
+        for box in choice.rated.connection.boxes:
             sides = box.figures.lines_kept_apart()
             name, needed, _ = used.get(box.id, (box.name, 0, 0))
             used[box.id] = (name, needed + 1, box.count // sides)
             users.setdefault(box.id, []).append(choice.signal.name)
     found = []
     for key, (name, needed, owned) in used.items():
-        figures = next(b.figures for c in way.choices for b in c.rated.way.boxes if b.id == key)
+        figures = next(
+            b.figures for c in suggestion.choices for b in c.rated.connection.boxes if b.id == key
+        )
         count = -(-needed // figures.lines_kept_apart())
         how = fill(words.FOR, signals=", ".join(users[key]))
         found.append(Need(key=key, label=name, needed=count, owned=owned, how=how))
     return found
 
 
-def _stands(way: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
+def _stands(suggestion: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
     on_stands = [
         choice
-        for choice in way.choices
+        for choice in suggestion.choices
         if choice.signal.is_air
-        and not any(box.figures.entry in _WITHOUT_STAND for box in choice.rated.way.boxes)
+        and not any(box.figures.entry in _WITHOUT_STAND for box in choice.rated.connection.boxes)
     ]
     voices = [
         c
-        for c in way.choices
+        for c in suggestion.choices
         if c.signal.is_air and getattr(c.signal.figures, "player", "") == "voice"
     ]
     threads = Need(
@@ -164,9 +166,9 @@ def _stands(way: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
     ]
 
 
-def _feeds(way: Suggestion, parts: Sequence[Part], kit: Sequence[KitItem]) -> Need:
+def _feeds(suggestion: Suggestion, parts: Sequence[Part], kit: Sequence[KitItem]) -> Need:
     people = sorted({part.performer or part.name for part in parts})
-    figures = _recorder(way)
+    figures = _recorder(suggestion)
     own = 0 if figures is None else figures.headphone_sockets()
     splitters = _count(kit, ("headphone_splitter",))
     return Need(
@@ -188,9 +190,9 @@ def cable_label(picked: Picked) -> str:
     )
 
 
-def _cables(way: Suggestion) -> list[Need]:
+def _cables(suggestion: Suggestion) -> list[Need]:
     by_kind: dict[str, list[Picked]] = {}
-    for picked in way.cables:
+    for picked in suggestion.cables:
         by_kind.setdefault(cable_label(picked), []).append(picked)
     found = []
     for label, group in by_kind.items():
@@ -210,14 +212,16 @@ def _cables(way: Suggestion) -> list[Need]:
     return found
 
 
-def _hum(way: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
+def _hum(suggestion: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
     """Mains-powered outputs straight into a socket can hum; a transformer between them helps."""
     outputs = [
-        c for c in way.choices if "line" in c.signal.figures.direct_modes and not c.rated.way.boxes
+        c
+        for c in suggestion.choices
+        if "line" in c.signal.figures.direct_modes and not c.rated.connection.boxes
     ]
     if not outputs:
         return []
-    used = {box.id for choice in way.choices for box in choice.rated.way.boxes}
+    used = {box.id for choice in suggestion.choices for box in choice.rated.connection.boxes}
     owned = sum(
         item.quantity
         for item in kit
@@ -234,23 +238,23 @@ def _hum(way: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
     ]
 
 
-def needs_of(session: Session, parts: Sequence[Part], way: Suggestion) -> tuple[Need, ...]:
+def needs_of(session: Session, parts: Sequence[Part], suggestion: Suggestion) -> tuple[Need, ...]:
     """Everything a pass needs at once, by the way that was found for it."""
     kit = session.kit
     found = [
-        *_inputs(way),
-        *_boxes(way),
-        _feeds(way, parts, kit),
-        *_stands(way, kit),
-        *_cables(way),
-        *_hum(way, kit),
-        *_adapters(session, way),
+        *_inputs(suggestion),
+        *_boxes(suggestion),
+        _feeds(suggestion, parts, kit),
+        *_stands(suggestion, kit),
+        *_cables(suggestion),
+        *_hum(suggestion, kit),
+        *_adapters(session, suggestion),
     ]
     return tuple(need for need in found if need.needed or need.key == "inputs")
 
 
-def _adapters(session: Session, way: Suggestion) -> list[Need]:
-    figures = _recorder(way)
+def _adapters(session: Session, suggestion: Suggestion) -> list[Need]:
+    figures = _recorder(suggestion)
     sockets = session.computer.sockets
     if figures is None or not sockets or figures.computer_plug() in sockets:
         return []
@@ -269,11 +273,11 @@ def _adapters(session: Session, way: Suggestion) -> list[Need]:
     ]
 
 
-def spare_devices(session: Session, way: Suggestion) -> Mapping[str, int]:
+def spare_devices(session: Session, suggestion: Suggestion) -> Mapping[str, int]:
     """Boxes and microphones of the kit that a way leaves unused, by name."""
     used: dict[str, int] = {}
-    for choice in way.choices:
-        for box in choice.rated.way.boxes:
+    for choice in suggestion.choices:
+        for box in choice.rated.connection.boxes:
             used[box.id] = used.get(box.id, 0) + 1
     return {
         item.name: item.quantity - used.get(item.id, 0)

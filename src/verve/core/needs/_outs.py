@@ -31,7 +31,7 @@ _LESS: Mapping[str, tuple[str, ...]] = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class WayOut:
+class Option:
     """Something that makes a pass possible: what, what it costs in the music, and the edit."""
 
     kind: str
@@ -40,22 +40,22 @@ class WayOut:
     apply: Callable[[Session], Session]
 
 
-def _get(way: Suggestion) -> list[WayOut]:
+def _get(suggestion: Suggestion) -> list[Option]:
     things = ", ".join(
-        f"{m.count} × {m.item.name}" if m.count > 1 else m.item.name for m in way.missing
+        f"{m.count} × {m.item.name}" if m.count > 1 else m.item.name for m in suggestion.missing
     )
-    whom = ", ".join(dict.fromkeys(name for m in way.missing for name in m.signals))
-    count = sum(m.count for m in way.missing)
+    whom = ", ".join(dict.fromkeys(name for m in suggestion.missing for name in m.signals))
+    count = sum(m.count for m in suggestion.missing)
     says = fill(words.ONE_MISSING if count == 1 else words.MISSING, count=count, whom=whom)
 
     def borrow(session: Session) -> Session:
-        for missing in way.missing:
+        for missing in suggestion.missing:
             item = missing.item.model_copy(update={"quantity": missing.count, "status": "borrowed"})
             session, _ = add_kit(session, item)
         return session
 
     def buy(session: Session) -> Session:
-        for missing in way.missing:
+        for missing in suggestion.missing:
             item = missing.item.model_copy(update={"quantity": missing.count})
             wish = Wish(id="wish", name=item.name, item=item, quantity=missing.count)
             session, _ = add_wish(session, wish)
@@ -63,13 +63,13 @@ def _get(way: Suggestion) -> list[WayOut]:
         return session
 
     return [
-        WayOut(
+        Option(
             kind="borrow",
             label=fill(words.BORROW, things=things),
             says=fill(words.BORROW_SAYS, missing=says),
             apply=borrow,
         ),
-        WayOut(
+        Option(
             kind="buy",
             label=fill(words.BUY, things=things),
             says=fill(words.BUY_SAYS, missing=says),
@@ -80,12 +80,14 @@ def _get(way: Suggestion) -> list[WayOut]:
 
 def _without(problem: Problem, parts: set[str]) -> Problem:
     signals = tuple(s for s in problem.signals if s.part.id not in parts)
-    return replace(problem, signals=signals, ways={s.id: problem.ways[s.id] for s in signals})
+    return replace(
+        problem, signals=signals, connections={s.id: problem.connections[s.id] for s in signals}
+    )
 
 
 def _split(
     problem: Problem, item: Pass, parts: Sequence[Part], is_cancelled: Callable[[], bool] | None
-) -> WayOut | None:
+) -> Option | None:
     """The fewest parts that, played later over the others, make both passes possible."""
     ids = [part.id for part in parts]
     names = {part.id: part.name for part in parts}
@@ -108,7 +110,7 @@ def _split(
             def split(session: Session, later: tuple[str, ...] = later) -> Session:
                 return split_pass(session, item.id, later)
 
-            return WayOut(
+            return Option(
                 kind="split",
                 label=fill(words.SPLIT, parts=said),
                 says=fill(words.SPLIT_SAYS, parts=said),
@@ -117,7 +119,7 @@ def _split(
     return None
 
 
-def _less(session: Session, item: Pass, is_cancelled: Callable[[], bool] | None) -> list[WayOut]:
+def _less(session: Session, item: Pass, is_cancelled: Callable[[], bool] | None) -> list[Option]:
     """One part taken with fewer signals, where that alone is enough."""
     found = []
     for part in session.brief.parts_of(item):
@@ -140,7 +142,7 @@ def _less(session: Session, item: Pass, is_cancelled: Callable[[], bool] | None)
                 return change_part(now, there.model_copy(update={"capture": capture}))
 
             found.append(
-                WayOut(
+                Option(
                     kind="less",
                     label=fill(words.TAKE_SO, part=part.name, how=said),
                     says=words.TAKE_SO_SAYS,
@@ -150,13 +152,13 @@ def _less(session: Session, item: Pass, is_cancelled: Callable[[], bool] | None)
     return found
 
 
-def ways_out(
+def options_of(
     session: Session,
     item: Pass,
-    way: Suggestion,
+    suggestion: Suggestion,
     *,
     is_cancelled: Callable[[], bool] | None = None,
-) -> tuple[WayOut, ...]:
+) -> tuple[Option, ...]:
     """What to do about a pass whose way in lacks something, the cheapest first.
 
     Splitting and taking less cost no money, borrowing costs a call, buying comes last; each was
@@ -164,14 +166,14 @@ def ways_out(
 
     raises: CancelledError if it is no longer wanted
     """
-    if not way.missing:
+    if not suggestion.missing:
         return ()
     parts = session.brief.parts_of(item)
     problem = problem_of(
         session, item, with_more=False, keeps_small=True, is_cancelled=is_cancelled
     )
-    found: list[WayOut] = _less(session, item, is_cancelled)
+    found: list[Option] = _less(session, item, is_cancelled)
     split = _split(problem, item, parts, is_cancelled)
     if split is not None:
         found.insert(0, split)
-    return (*found, *_get(way))
+    return (*found, *_get(suggestion))

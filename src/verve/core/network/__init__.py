@@ -24,11 +24,11 @@ from verve.core.network._phantom import (
     switch_of,
 )
 from verve.core.network._staging import (
-    Colour,
+    CapsuleResponse,
     NodeKey,
     Part,
     StagedLine,
-    colour_of,
+    capsule_response_of,
     is_physical,
     microphone_response_db,
     stage_line,
@@ -38,7 +38,7 @@ from verve.core.network._strands import Strand, strands_of
 
 __all__ = [
     "BusLevel",
-    "Colour",
+    "CapsuleResponse",
     "Composed",
     "Graph",
     "LineState",
@@ -50,7 +50,7 @@ __all__ = [
     "StagedLine",
     "Strand",
     "StrandState",
-    "colour_of",
+    "capsule_response_of",
     "compose",
     "devices_in_need",
     "devices_reached",

@@ -81,9 +81,9 @@ def plain_buses(
         if state.staged is None or state.levels is None:
             continue
         for at, part in enumerate(state.staged.parts):
-            if part.role != "bus" or part.key in composed or part.hop is None:
+            if part.role != "bus" or part.key in composed or part.step_index is None:
                 continue
-            step = state.route.hops[part.hop]
+            step = state.route.steps[part.step_index]
             peak = state.levels.open_peak_dbu[at]
             if peak is None or step.out_port not in step.figures.sends(step):
                 continue

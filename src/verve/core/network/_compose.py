@@ -18,7 +18,7 @@ from verve.core.engine import Engine
 from verve.core.line import Grid, Junction, LadderStage, Solution, octave_weights, solve_on
 from verve.core.network._graph import Graph
 from verve.core.network._origins import Left, Origin, followed_noise
-from verve.core.network._staging import Colour, NodeKey
+from verve.core.network._staging import CapsuleResponse, NodeKey
 from verve.core.network._strands import Strand, strands_of
 from verve.core.stages import Converter
 from verve.core.units import ComplexArray, FloatArray
@@ -43,7 +43,7 @@ class StrandState:
     strand: Strand
     solution: Solution
     junctions: tuple[Junction | None, ...]
-    colour: Colour | None
+    response: CapsuleResponse | None
     ways: Ways
     noise: dict[Origin, ComplexArray]
     join_ohm: ComplexArray | None = None
@@ -63,10 +63,10 @@ class StrandState:
         """What every source is behind one of its stages."""
         transfer = self.transfer(at, is_open=is_open)
         if self.strand.source is not None:
-            assert self.colour is not None
-            weights = octave_weights(self.colour.octave_bands_db, band)[:, 0]
+            assert self.response is not None
+            weights = octave_weights(self.response.octave_bands_db, band)[:, 0]
             amplitude = np.asarray(transfer * np.sqrt(weights))
-            return {self.strand.source[0]: {self.colour.delay_s: amplitude}}
+            return {self.strand.source[0]: {self.response.delay_s: amplitude}}
         return {
             source: {delay: amplitude * transfer for delay, amplitude in ways.items()}
             for source, ways in self.ways.items()
@@ -201,7 +201,7 @@ _SolvedKey = tuple[tuple[LadderStage, ...], int]
 
 
 def _solved(
-    strands: Sequence[Strand], colours: Sequence[tuple[float, ...]], halvings: int, engine: Engine
+    strands: Sequence[Strand], responses: Sequence[tuple[float, ...]], halvings: int, engine: Engine
 ) -> tuple[list[Solution], Grid, bool]:
     """Ladders of strands on one grid; those not remembered are solved together."""
     from verve.core.line import grid
@@ -210,7 +210,7 @@ def _solved(
     table = engine.table("strands", 512)
     missing: dict[_SolvedKey, tuple[float, ...]] = {}
     keys: list[_SolvedKey] = []
-    for strand, bands in zip(strands, colours, strict=True):
+    for strand, bands in zip(strands, responses, strict=True):
         key = (strand.ladder, halvings)
         keys.append(key)
         found = table.find_equal(key)
@@ -229,12 +229,13 @@ def _solved(
 def compose(graph: Graph, group: list[NodeKey], engine: Engine) -> Composed:
     """A component of the network, solved on a grid that is fine enough for all of it."""
     strands = strands_of(graph, group)
-    colours = [
-        graph.colours[s.source].octave_bands_db if s.source is not None else _FLAT for s in strands
+    responses = [
+        graph.responses[s.source].octave_bands_db if s.source is not None else _FLAT
+        for s in strands
     ]
     halvings = 0
     while True:
-        solutions, band, is_fine = _solved(strands, colours, halvings, engine)
+        solutions, band, is_fine = _solved(strands, responses, halvings, engine)
         if is_fine:
             break
         halvings += 1
@@ -248,13 +249,13 @@ def compose(graph: Graph, group: list[NodeKey], engine: Engine) -> Composed:
             added(
                 ways, {source: {d: a * share for d, a in w.items()} for source, w in coming.items()}
             )
-        colour = graph.colours[strand.source] if strand.source is not None else None
+        response = graph.responses[strand.source] if strand.source is not None else None
         states.append(
             StrandState(
                 strand=strand,
                 solution=solution,
                 junctions=solution.junctions,
-                colour=colour,
+                response=response,
                 ways=ways,
                 noise=_met(strand, states, shares),
                 join_ohm=_join_ohm(strand, solutions),
@@ -278,7 +279,7 @@ def strand_noise(
             strand=strand,
             solution=solution,
             junctions=solution.junctions,
-            colour=known.colour,
+            response=known.response,
             ways={},
             noise=_met(strand, states, join_shares(strand, solutions)),
             join_ohm=_join_ohm(strand, solutions),

@@ -11,11 +11,11 @@ from dataclasses import dataclass, field
 from verve.core.engine import Engine, Remembered
 from verve.core.kind import OUT
 from verve.core.network._staging import (
-    Colour,
+    CapsuleResponse,
     NodeKey,
     Part,
     cable_part,
-    colour_of,
+    capsule_response_of,
     device_parts,
     source_part,
 )
@@ -32,7 +32,7 @@ class Graph:
     roles: dict[NodeKey, str] = field(default_factory=dict)
     following: dict[NodeKey, list[NodeKey]] = field(default_factory=dict)
     before: dict[NodeKey, list[NodeKey]] = field(default_factory=dict)
-    colours: dict[NodeKey, Colour] = field(default_factory=dict)
+    responses: dict[NodeKey, CapsuleResponse] = field(default_factory=dict)
     passages: dict[NodeKey, RouteStep] = field(default_factory=dict)
     circles: list[tuple[NodeKey, ...]] = field(default_factory=list)
 
@@ -99,7 +99,7 @@ def graph_of(setup: Setup, topology: Topology, engine: Engine) -> Graph:
     tangled = tangled_links(setup, topology, engine)
     if not tangled:
         return graph
-    begun: Remembered[tuple[Colour, Part]] = engine.table("sources", 1024)
+    begun: Remembered[tuple[CapsuleResponse, Part]] = engine.table("sources", 1024)
     passed: Remembered[list[Part]] = engine.table("passages", 4096)
     done: set[str] = set()
     waiting: list[tuple[Link, NodeKey]] = []
@@ -110,12 +110,12 @@ def graph_of(setup: Setup, topology: Topology, engine: Engine) -> Graph:
             step = _first_step(topology, link)
             if (step.capsule is not None) != source.figures.is_acoustic:
                 continue
-            colour, part = begun.get(
+            response, part = begun.get(
                 (source, step, setup.room),
                 lambda source=source, step=step: _begin(source, step, setup.room),  # type: ignore[misc]
             )
             key = graph.add(part)
-            graph.colours[key] = colour
+            graph.responses[key] = response
             waiting.append((link, key))
     while waiting:
         link, start = waiting.pop(0)
@@ -128,9 +128,9 @@ def graph_of(setup: Setup, topology: Topology, engine: Engine) -> Graph:
     return graph
 
 
-def _begin(source: Source, step: RouteStep, room: Room) -> tuple[Colour, Part]:
-    colour = colour_of(source, step)
-    return colour, source_part(source, step, room, colour)
+def _begin(source: Source, step: RouteStep, room: Room) -> tuple[CapsuleResponse, Part]:
+    response = capsule_response_of(source, step)
+    return response, source_part(source, step, room, response)
 
 
 def _first_step(topology: Topology, link: Link) -> RouteStep:
@@ -151,7 +151,7 @@ def _pass(
     owner, port = split_port(link.end)
     device = topology.device(owner)
     figures = device.figures
-    if figures.capsule(port) is not None and start not in graph.colours:
+    if figures.capsule(port) is not None and start not in graph.responses:
         return []
     reached = topology.outputs_reached(device, port)
     # A mixer's outputs are there for its meters, whether anything is plugged in or not.
@@ -162,10 +162,10 @@ def _pass(
     for out in outs or [None]:
         step = topology.step(device, link, port, out)
         last = start
-        colour = graph.colours.get(start) if step.capsule is not None else None
+        response = graph.responses.get(start) if step.capsule is not None else None
         parts = passed.get(
-            (step, colour, audio),
-            lambda step=step, colour=colour: _parts(step, audio, colour),  # type: ignore[misc]
+            (step, response, audio),
+            lambda step=step, response=response: _parts(step, audio, response),  # type: ignore[misc]
         )
         for part in parts:
             key = graph.add(part)
@@ -178,9 +178,9 @@ def _pass(
     return onward
 
 
-def _parts(step: RouteStep, audio: Audio, colour: Colour | None) -> list[Part]:
+def _parts(step: RouteStep, audio: Audio, response: CapsuleResponse | None) -> list[Part]:
     cable = cable_part(step, None)
-    own = device_parts(step, audio, colour, None)
+    own = device_parts(step, audio, response, None)
     return own if cable is None else [cable, *own]
 
 

@@ -162,7 +162,7 @@ def _junction(
     from verve.core.line import octave_weights
 
     own = state.junction(at)
-    root = np.sqrt(octave_weights(staged.colour.octave_bands_db, band)[:, 0])
+    root = np.sqrt(octave_weights(staged.response.octave_bands_db, band)[:, 0])
     zero = np.zeros(len(band.hz), dtype=complex)
     return Junction(
         open_v_rms=sum(open_ways.values(), zero) / root,
@@ -241,10 +241,10 @@ def _lines_on(
         if state.staged is None:
             continue
         if any(part.key == key for part in state.staged.parts):
-            if any(s.owner == owner and port in s.figures.sends(s) for s in state.route.hops):
+            if any(s.owner == owner and port in s.figures.sends(s) for s in state.route.steps):
                 followed.append(state)
             continue
-        for step in state.route.hops:
+        for step in state.route.steps:
             if step.owner == owner and port in step.figures.sends(step):
                 others.append(state)
                 break

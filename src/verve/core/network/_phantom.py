@@ -50,7 +50,7 @@ def _consumer(step: RouteStep) -> PhantomConsumer | None:
 
 def splitter_of(route: Route) -> RouteStep | None:
     """The splitter of a line whose isolated output it takes: from there phantom power comes no further."""
-    return next((step for step in route.hops if step.figures.splits_off(step)), None)
+    return next((step for step in route.steps if step.figures.splits_off(step)), None)
 
 
 def _fed_by_the_other_desk(route: Route) -> set[str]:
@@ -59,7 +59,7 @@ def _fed_by_the_other_desk(route: Route) -> set[str]:
     if splitter is None or not splitter.figures.is_fed_elsewhere(splitter):
         return set()
     found: set[str] = set()
-    for step in reversed(route.hops[: route.hops.index(splitter)]):
+    for step in reversed(route.steps[: route.steps.index(splitter)]):
         found.add(step.owner)
         if not step.figures.lets_phantom_through(step):
             break
@@ -80,7 +80,7 @@ def _reached(route: Route) -> tuple[PhantomConsumer, ...]:
     if recorder is None or recorder.mode != "microphone":
         return ()
     found: list[PhantomConsumer] = []
-    for step in reversed(route.hops[:-1]):
+    for step in reversed(route.steps[:-1]):
         consumer = _consumer(step)
         if consumer is None:
             return tuple(found)
@@ -109,7 +109,7 @@ def devices_in_need(route: Route) -> tuple[RouteStep, ...]:
         "needing",
         lambda: tuple(
             step
-            for step in route.hops
+            for step in route.steps
             if (draw := step.at_phantom) is not None and draw.need == "needs"
         ),
     )

@@ -37,12 +37,12 @@ class Part:
     stage: Stage
     owner: str
     role: str
-    hop: int | None
+    step_index: int | None
     key: NodeKey
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Colour:
+class CapsuleResponse:
     """What the air and a microphone's own response make of a source before it is a voltage.
 
     `change_db` is how they change its level over all; `octave_bands_db` are the bands behind them;
@@ -60,7 +60,7 @@ class StagedLine:
 
     route: Route
     parts: tuple[Part, ...]
-    colour: Colour
+    response: CapsuleResponse
     _places: dict[tuple[str, str], int] = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
@@ -101,29 +101,33 @@ def microphone_response_db(step: RouteStep) -> tuple[float, ...]:
     return sum_bands_db(*responses)
 
 
-def colour_of(source: Source, step: RouteStep) -> Colour:
+def capsule_response_of(source: Source, step: RouteStep) -> CapsuleResponse:
     """What the air and the first device make of a source."""
     bands_db = source.figures.octave_bands_db
     if step.capsule is None:
-        return Colour(octave_bands_db=bands_db, change_db=0.0)
+        return CapsuleResponse(octave_bands_db=bands_db, change_db=0.0)
     delay_s = control_value(step.controls, "distance_m", 1.0) / SPEED_OF_SOUND_M_PER_S
     response_db = microphone_response_db(step)
     if not any(response_db):
-        return Colour(octave_bands_db=bands_db, change_db=0.0, delay_s=delay_s)
-    return Colour(
+        return CapsuleResponse(octave_bands_db=bands_db, change_db=0.0, delay_s=delay_s)
+    return CapsuleResponse(
         octave_bands_db=sum_bands_db(bands_db, response_db),
         change_db=broadband_change_db(bands_db, response_db),
         delay_s=delay_s,
     )
 
 
-def source_part(source: Source, step: RouteStep, room: Room, colour: Colour) -> Part:
+def source_part(source: Source, step: RouteStep, room: Room, response: CapsuleResponse) -> Part:
     """What a signal begins with; a sound once for each microphone that it meets."""
     capsule = step.capsule
     if not source.figures.is_acoustic or capsule is None:
         stage = source.figures.stage(source.settings, None)
         return Part(
-            stage=stage, owner=source.id, role="source", hop=None, key=(source.id, "source")
+            stage=stage,
+            owner=source.id,
+            role="source",
+            step_index=None,
+            key=(source.id, "source"),
         )
     room_dba = room.noise_dba
     if capsule.pattern is not None:
@@ -131,15 +135,19 @@ def source_part(source: Source, step: RouteStep, room: Room, colour: Colour) -> 
     air = Air(
         distance_m=control_value(step.controls, "distance_m", 1.0),
         room_noise_dba=room_dba,
-        change_db=colour.change_db,
+        change_db=response.change_db,
     )
     stage = source.figures.stage(source.settings, air)
     return Part(
-        stage=stage, owner=source.id, role="source", hop=None, key=(source.id, step.link.id)
+        stage=stage,
+        owner=source.id,
+        role="source",
+        step_index=None,
+        key=(source.id, step.link.id),
     )
 
 
-def cable_part(step: RouteStep, hop: int | None) -> Part | None:
+def cable_part(step: RouteStep, step_index: int | None) -> Part | None:
     """The cable that leads to a device; None through the air, whatever a file says of one."""
     link, cable = step.link, step.link.cable
     if cable is None or step.capsule is not None:
@@ -149,11 +157,17 @@ def cable_part(step: RouteStep, hop: int | None) -> Part | None:
         capacitance_f_per_m=cable.capacitance_f_per_m,
         resistance_ohm_per_m=cable.resistance_ohm_per_m,
     )
-    return Part(stage=stage, owner=link.id, role="cable", hop=hop, key=(link.id, "cable"))
+    return Part(
+        stage=stage,
+        owner=link.id,
+        role="cable",
+        step_index=step_index,
+        key=(link.id, "cable"),
+    )
 
 
 def device_parts(
-    step: RouteStep, audio: Audio, colour: Colour | None, hop: int | None
+    step: RouteStep, audio: Audio, response: CapsuleResponse | None, step_index: int | None
 ) -> list[Part]:
     """The stages of a device as a signal passes it; `colour` where it is the first."""
     found = []
@@ -166,13 +180,19 @@ def device_parts(
                 bit_depth=stage.bit_depth,
                 dither_rate_hz=float(audio.sample_rate_hz),
             )
-        if colour is not None and colour.change_db and isinstance(stage, Microphone):
+        if response is not None and response.change_db and isinstance(stage, Microphone):
             # What its response does to the level is in the level already: its ceiling goes along.
-            raised = raised_dbu(stage.max_spl_db, colour.change_db)
+            raised = raised_dbu(stage.max_spl_db, response.change_db)
             stage = replace(stage, max_spl_db=raised)
         place = step.figures.place_of(role, step)
         found.append(
-            Part(stage=stage, owner=step.owner, role=role, hop=hop, key=(step.owner, place))
+            Part(
+                stage=stage,
+                owner=step.owner,
+                role=role,
+                step_index=step_index,
+                key=(step.owner, place),
+            )
         )
     return found
 
@@ -180,22 +200,22 @@ def device_parts(
 def stage_line(route: Route, setup: Setup) -> StagedLine:
     """All stages of a route, cables included, with the source at its hardest."""
     source = route.source
-    colour = colour_of(source, route.hops[0])
-    parts = [source_part(source, route.hops[0], setup.room, colour)]
-    for index, step in enumerate(route.hops):
+    response = capsule_response_of(source, route.steps[0])
+    parts = [source_part(source, route.steps[0], setup.room, response)]
+    for index, step in enumerate(route.steps):
         cable = cable_part(step, index)
         if cable is not None:
             parts.append(cable)
-        first = colour if index == 0 else None
+        first = response if index == 0 else None
         parts += device_parts(step, setup.audio, first, index)
-    return StagedLine(route=route, parts=tuple(parts), colour=colour)
+    return StagedLine(route=route, parts=tuple(parts), response=response)
 
 
 def is_physical(route: Route) -> bool:
     """Whether a route can be computed: sound must meet a microphone, and only sound may."""
     if not route.has_source:
         return False
-    meets_microphone = route.hops[0].capsule is not None
+    meets_microphone = route.steps[0].capsule is not None
     return meets_microphone == route.source.figures.is_acoustic and not any(
-        step.capsule is not None for step in route.hops[1:]
+        step.capsule is not None for step in route.steps[1:]
     )

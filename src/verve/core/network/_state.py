@@ -80,16 +80,16 @@ class LineState:
 
     def mixer(self) -> RouteStep | None:
         """The first mixer that it passes."""
-        return next((step for step in self.route.hops if step.figures.mixes), None)
+        return next((step for step in self.route.steps if step.figures.mixes), None)
 
     def level_control(self) -> Control | None:
         """The gain that sets this line's level: a mixer's trim where there is one, else the preamp."""
         mixer = self.mixer()
         return (self.recorder_controls() if mixer is None else mixer.controls).get("gain_db")
 
-    def hops_before_recorder(self) -> tuple[RouteStep, ...]:
+    def steps_before_recorder(self) -> tuple[RouteStep, ...]:
         """Devices between source and interface."""
-        return tuple(step for step in self.route.hops if not step.figures.records)
+        return tuple(step for step in self.route.steps if not step.figures.records)
 
     def index_of(self, owner: str, role: str) -> int | None:
         """Where a stage stands on the line."""
@@ -167,7 +167,7 @@ def network_of(setup: Setup, engine: Engine | None = None) -> Network:
             states.append(known)
             if known is None:
                 plain.append((number, staged))
-    keys = [(staged.stages, staged.colour.octave_bands_db) for _, staged in plain]
+    keys = [(staged.stages, staged.response.octave_bands_db) for _, staged in plain]
     for (number, staged), (reading, levels) in zip(plain, _computed(keys, engine), strict=True):
         route = found[number]
         states[number] = table.keep(
@@ -195,7 +195,7 @@ def _composed(graph: Graph, group: list[NodeKey], engine: Engine) -> Composed:
     """A component, remembered by what it is made of."""
     table: Remembered[Composed] = engine.table("components", 64)
     key = tuple(
-        (k, graph.stages[k], tuple(graph.following[k]), graph.colours.get(k)) for k in group
+        (k, graph.stages[k], tuple(graph.following[k]), graph.responses.get(k)) for k in group
     )
     found = table.find_equal(key)
     return found if found is not None else table.keep_equal(key, compose(graph, group, engine))

@@ -38,8 +38,8 @@ def _incomplete(state: LineState) -> Finding:
         words=said,
         places={
             "line": state.line.name,
-            "first": route.hops[0].name,
-            "last": route.hops[-1].name,
+            "first": route.steps[0].name,
+            "last": route.steps[-1].name,
         },
     )
 
@@ -63,7 +63,7 @@ def _loaded(state: LineState) -> Finding | None:
     """A pickup or piezo straight into an input that is too low for it."""
     recorder = state.route.recorder
     figures = state.route.source.figures
-    if recorder is None or state.reading is None or len(state.route.hops) != 1:
+    if recorder is None or state.reading is None or len(state.route.steps) != 1:
         return None
     mode = recorder.mode_figures
     if not figures.needs_high_impedance or mode is None:
@@ -299,8 +299,8 @@ def _recorders(states: Sequence[LineState]) -> list[Finding]:
             by_device.setdefault(state.route.recorder.owner, []).append(state)
     if len(by_device) < 2:
         return []
-    hops = [group[0].route.recorder for group in by_device.values()]
-    names = [hop.name for hop in hops if hop is not None]
+    steps = [group[0].route.recorder for group in by_device.values()]
+    names = [step.name for step in steps if step is not None]
     others = [state.line.id for group in list(by_device.values())[1:] for state in group]
     drift_ms = _CLOCK_PPM * 1e-6 * 60_000.0
     return [
@@ -356,7 +356,7 @@ def feedback(network: Network) -> list[Finding]:
     found = []
     for state in network.lines:
         if state.line.id in network.circling:
-            steps = [step for other in network.lines for step in other.route.hops]
+            steps = [step for other in network.lines for step in other.route.steps]
             names = dict.fromkeys(step.name for step in steps if step.owner in owners)
             found.append(_circle(state, tuple(names)))
     return found

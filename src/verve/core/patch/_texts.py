@@ -29,13 +29,13 @@ def cable_text(cable: CableFigures) -> str:
     return fill(said, length_m=cable.length_m)
 
 
-def _device_text(hop: RouteStep) -> StageText:
+def _device_text(step: RouteStep) -> StageText:
     return StageText(
-        owner=hop.owner,
-        role=hop.in_port,
-        name=hop.place,
-        says=hop.figures.says(hop),
-        controls=(*hop.controls.values(), *hop.shared),
+        owner=step.owner,
+        role=step.in_port,
+        name=step.place,
+        says=step.figures.says(step),
+        controls=(*step.controls.values(), *step.shared),
     )
 
 
@@ -61,19 +61,19 @@ def stage_texts(state: LineState, setup: Setup) -> tuple[StageText, ...]:
 def _steps(state: LineState) -> tuple[StageText, ...]:
     """Cables and devices of a line."""
     found: list[StageText] = []
-    for hop in state.route.hops:
-        if hop.cable is not None:
+    for step in state.route.steps:
+        if step.cable is not None:
             found.append(
                 StageText(
-                    owner=hop.link.id,
+                    owner=step.link.id,
                     role="cable",
-                    name=cable_text(hop.cable),
+                    name=cable_text(step.cable),
                     says=fill(
                         words.CABLE_CAPACITANCE,
-                        capacitance_pf=hop.cable.capacitance_f_per_m * hop.cable.length_m * 1e12,
+                        capacitance_pf=step.cable.capacitance_f_per_m * step.cable.length_m * 1e12,
                     ),
                     is_cable=True,
                 )
             )
-        found.append(_device_text(hop))
+        found.append(_device_text(step))
     return tuple(found)

@@ -117,7 +117,7 @@ def _kept(route: Route, keeper: str, needing: RouteStep) -> Finding:
     if splitter is not None:
         edits = (Change(owner=splitter.owner, channel="in", name="fed_there", value=True),)
     return Finding(
-        rule="phantom_kept",
+        rule="phantom_blocked",
         severity="stop",
         line=route.line.id,
         words=words.KEPT if splitter is None else words.KEPT_BY_SPLITTER,
@@ -218,7 +218,7 @@ def _loudspeaker_level(route: Route) -> Finding | None:
     """An amplifier's loudspeaker output into something that is made for far less."""
     if amplifier_of(route) is None:
         return None
-    first = route.hops[0]
+    first = route.steps[0]
     if first.figures.bears_loudspeaker_level(first):
         return None
     return Finding(

@@ -9,7 +9,7 @@ def hum_risks(setup: Setup) -> tuple[str, ...]:
     """Sources that run on the mains and go unbalanced into another mains-powered box: they may hum."""
     found = []
     for route in routes(setup):
-        first = route.hops[0]
+        first = route.steps[0]
         if not route.has_source:
             continue
         boxes = first.figures.records or first.figures.mixes

@@ -40,17 +40,17 @@ def _monitors(*, up: bool) -> RunStep:
 
 def _ends(route: Route, number: int) -> tuple[str, str]:
     """Where the cable before a step begins and where it ends, as a person finds them."""
-    hop = route.hops[number]
+    step = route.steps[number]
     start = route.source.name
     if number > 0:
-        before = route.hops[number - 1]
+        before = route.steps[number - 1]
         start = before.name
         if before.out_port not in {None, "out"}:
             port = (before.out_port or "").replace(".", " ")
             start = fill(words.END_OF_CABLE, device=start, port=port)
-    end = hop.name
-    if hop.port_name:
-        port = hop.in_port.removeprefix("in.")
+    end = step.name
+    if step.port_name:
+        port = step.in_port.removeprefix("in.")
         end = fill(words.END_OF_CABLE, device=end, port=port)
     return start, end
 
@@ -61,12 +61,12 @@ def _places(found: Sequence[Route]) -> list[RunStep]:
             "place",
             route.line.id,
             words.PLACE,
-            device=route.hops[0].name,
+            device=route.steps[0].name,
             source=route.source.name,
             at=control_text(distance, distance.value),
         )
         for route in found
-        if (distance := route.hops[0].controls.get("distance_m")) is not None
+        if (distance := route.steps[0].controls.get("distance_m")) is not None
     ]
 
 
@@ -75,17 +75,17 @@ def _plugs(found: Sequence[Route], *, out: bool = False) -> list[RunStep]:
     kind: Kind = "unplug" if out else "plug"
     said = words.UNPLUG if out else words.PLUG
     for route in found:
-        for number, hop in enumerate(route.hops):
-            if hop.cable is None or hop.link.id in steps:
+        for number, step in enumerate(route.steps):
+            if step.cable is None or step.link.id in steps:
                 continue
             start, end = _ends(route, number)
-            steps[hop.link.id] = _step(kind, hop.link.id, said, start=start, end=end)
+            steps[step.link.id] = _step(kind, step.link.id, said, start=start, end=end)
     ordered = list(steps.values())
     return ordered[::-1] if out else ordered
 
 
 def _boxes(setup: Setup, found: Sequence[Route]) -> list[tuple[str, str]]:
-    used = {hop.owner for route in found for hop in route.hops}
+    used = {step.owner for route in found for step in route.steps}
     boxes = [d for d in setup.devices if d.id in used and d.figures.mains_rank is not None]
     # What is nearer to the sources comes up first, so that nothing bangs into what is on already.
     boxes.sort(key=lambda d: d.figures.mains_rank or 0)
@@ -125,8 +125,8 @@ def _gains(found: Sequence[Route], *, up: bool) -> list[RunStep]:
     for route in found:
         controls = [
             c
-            for hop in route.hops
-            if hop.figures.is_furniture and (c := hop.controls.get("gain_db")) is not None
+            for step in route.steps
+            if step.figures.is_furniture and (c := step.controls.get("gain_db")) is not None
         ]
         gains = ", ".join(f"{c.said} {control_text(c, c.value)}" for c in controls)
         kind: Kind = "gain_up" if up else "gain_down"

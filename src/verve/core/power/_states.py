@@ -96,7 +96,7 @@ def facts_of(found: Sequence[Route]) -> PatchFacts:
                 harmed[key] = fed.name
     amplifiers = {r.line.id: r.source.id for r in found if amplifier_of(r) is not None}
     return PatchFacts(
-        links={r.line.id: tuple(h.link.id for h in r.hops if h.cable is not None) for r in found},
+        links={r.line.id: tuple(h.link.id for h in r.steps if h.cable is not None) for r in found},
         switch=switch,
         needs=frozenset(needs),
         harmed=harmed,

@@ -56,7 +56,7 @@ def _fed_note(fed: PhantomConsumer, *, is_on: bool) -> str:
 def _kept_note(route: Route, reached: Sequence[PhantomConsumer]) -> str | None:
     """What keeps phantom power, and from what; None where it arrives everywhere."""
     owners = {fed.owner for fed in reached}
-    before = [hop.name for hop in route.hops if hop.owner not in owners][:-1]
+    before = [step.name for step in route.steps if step.owner not in owners][:-1]
     if not reached or (not before and route.source.figures.kind == "acoustic"):
         return None
     if reached[-1].owner == route.source.id:

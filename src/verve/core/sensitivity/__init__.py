@@ -2,12 +2,12 @@
 
 from verve.core.sensitivity._given import (
     Given,
-    Option,
-    exchange_facts,
-    exchange_verdict,
-    exchanged,
+    InputOption,
     given,
-    socket_options,
+    input_options,
+    replaced,
+    replacement_facts,
+    replacement_verdict,
 )
 from verve.core.sensitivity._influences import Influence, influences
 from verve.core.sensitivity._purchases import Worth, by_money, worth_of
@@ -15,14 +15,14 @@ from verve.core.sensitivity._purchases import Worth, by_money, worth_of
 __all__ = [
     "Given",
     "Influence",
-    "Option",
+    "InputOption",
     "Worth",
     "by_money",
-    "exchange_facts",
-    "exchange_verdict",
-    "exchanged",
     "given",
     "influences",
-    "socket_options",
+    "input_options",
+    "replaced",
+    "replacement_facts",
+    "replacement_verdict",
     "worth_of",
 ]

@@ -13,7 +13,7 @@ from verve.core.kind import DeviceFigures, Mode, SourceFigures, is_device_figure
 from verve.core.network import LineState, is_alive, line_states
 from verve.core.power import findings as power_findings
 from verve.core.sensitivity import _words as words
-from verve.core.session import Session, exchange_device, exchange_source, move_input
+from verve.core.session import Session, move_input, replace_device, replace_source
 from verve.core.words import Fact, capital, fill, level_text
 
 
@@ -29,7 +29,7 @@ class Given:
     snr_db: float | None
     headroom_db: float | None
     room_share: float
-    reaches_aim: bool
+    reaches_target: bool
 
 
 def _state(session: Session, line_id: str) -> LineState | None:
@@ -50,7 +50,7 @@ def given(session: Session, line_id: str) -> Given | None:
             snr_db=None,
             headroom_db=None,
             room_share=0.0,
-            reaches_aim=False,
+            reaches_target=False,
         )
     window = windows_of([state], session.setup)[line_id]
     rooms = [room for room in levels.headroom_db if room is not None]
@@ -62,13 +62,13 @@ def given(session: Session, line_id: str) -> Given | None:
         snr_db=levels.snr_db,
         headroom_db=min(rooms) if rooms else None,
         room_share=levels.noise_shares[0] if is_heard else 0.0,
-        reaches_aim=peak is not None
+        reaches_target=peak is not None
         and window.lowest_dbfs - 0.05 <= peak <= window.highest_dbfs + 0.05
         and (not rooms or min(rooms) >= 0.0),
     )
 
 
-def exchanged(
+def replaced(
     session: Session, owner: str, figures: DeviceFigures | SourceFigures, name: str
 ) -> Session:
     """The session with other gear in the place of a source or device.
@@ -76,9 +76,9 @@ def exchanged(
     raises: EditError if it cannot stand there
     """
     if is_device_figures(figures):
-        return exchange_device(session, owner, figures, name)
+        return replace_device(session, owner, figures, name)
     assert isinstance(figures, SourceFigures)
-    return exchange_source(session, owner, figures)
+    return replace_source(session, owner, figures)
 
 
 def _row(label: str, before: str, after: str, how: str) -> Fact:
@@ -89,7 +89,7 @@ def _level(value: float | None) -> str:
     return "none" if value is None else level_text(value, "dBFS")
 
 
-def exchange_facts(before: Given, after: Given) -> tuple[Fact, ...]:
+def replacement_facts(before: Given, after: Given) -> tuple[Fact, ...]:
     """What an exchange does, as before → after, both with the gain set for the aim."""
     how = words.GIVEN_HOW
     found = [
@@ -108,11 +108,11 @@ def exchange_facts(before: Given, after: Given) -> tuple[Fact, ...]:
     return tuple(found)
 
 
-def exchange_verdict(before: Given, after: Given) -> str:
+def replacement_verdict(before: Given, after: Given) -> str:
     """The same in one sentence."""
     if after.snr_db is None:
         return words.NO_SIGNAL
-    if not after.reaches_aim:
+    if not after.reaches_target:
         return words.NO_AIM
     if before.snr_db is None:
         return words.SIGNAL_NOW
@@ -125,7 +125,7 @@ def exchange_verdict(before: Given, after: Given) -> str:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Option:
+class InputOption:
     """Another socket for a line: where, in which mode, and what it would do there."""
 
     port: str
@@ -149,7 +149,7 @@ def _said(parts: Sequence[str]) -> str:
     return ". ".join(part for part in (capital(told), edges) if part)
 
 
-def socket_options(session: Session, line_id: str) -> tuple[Option, ...]:
+def input_options(session: Session, line_id: str) -> tuple[InputOption, ...]:
     """Free sockets of a line's recorder, each with its consequence, the sound ones first.
 
     What would harm something is not offered.
@@ -177,7 +177,7 @@ def socket_options(session: Session, line_id: str) -> tuple[Option, ...]:
 
 def _option(
     changed: Session, line_id: str, port: str, mode: Mode, name: str, now: Given
-) -> Option | None:
+) -> InputOption | None:
     moved = _state(settled(changed, (line_id,)), line_id)
     after = given(changed, line_id)
     if moved is None or after is None:
@@ -193,14 +193,14 @@ def _option(
         if abs(gained) >= 1.0:
             way = words.FURTHER if gained > 0.0 else words.NEARER
             parts.append(fill(words.GAINED, by_db=abs(gained), way=way))
-        if not after.reaches_aim:
+        if not after.reaches_target:
             parts.append(words.AIM_OUT_OF_REACH)
         flaws = [f for f in patch.findings([moved]) if f.severity != "know"]
         parts += [flaw.brief for flaw in flaws]
         parts.append(_edges(moved))
-    is_sound = after.snr_db is not None and after.reaches_aim
+    is_sound = after.snr_db is not None and after.reaches_target
     is_sound = is_sound and not [f for f in patch.findings([moved]) if f.severity != "know"]
-    return Option(
+    return InputOption(
         port=port,
         mode=mode,
         words=f"{capital(name)}, {mode}",

@@ -59,11 +59,11 @@ def _others(control: Control) -> Iterator[ControlValue]:
 def _controls(session: Session, state: LineState) -> Iterator[tuple[str, Control]]:
     for control in controls_of(session.setup, state.route.source.id):
         yield state.route.source.name, control
-    for hop in state.route.hops:
-        for control in hop.controls.values():
-            yield hop.name, control
-        for control in hop.shared:
-            yield hop.name, control
+    for step in state.route.steps:
+        for control in step.controls.values():
+            yield step.name, control
+        for control in step.shared:
+            yield step.name, control
 
 
 def _state(session: Session, line_id: str, engine: Engine) -> LineState | None:

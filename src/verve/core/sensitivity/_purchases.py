@@ -9,7 +9,7 @@ from verve.core.errors import CancelledError, EditError
 from verve.core.kind import DeviceFigures
 from verve.core.sensitivity import _words as words
 from verve.core.sensitivity._given import Given, given
-from verve.core.session import Session, exchange_device, routes
+from verve.core.session import Session, replace_device, routes
 from verve.core.words import fill
 
 _EQUAL_DB = 1.0
@@ -58,11 +58,11 @@ def _places(session: Session, figures: DeviceFigures) -> list[tuple[str, str, st
     """Where it could stand: line, its name, and the device whose place it would take."""
     found, seen = [], set()
     for route in routes(session.setup):
-        for hop in route.hops:
-            same = hop.figures.group == figures.group
-            if same and (route.line.id, hop.owner) not in seen:
-                seen.add((route.line.id, hop.owner))
-                found.append((route.line.id, route.line.name, hop.owner))
+        for step in route.steps:
+            same = step.figures.group == figures.group
+            if same and (route.line.id, step.owner) not in seen:
+                seen.add((route.line.id, step.owner))
+                found.append((route.line.id, route.line.name, step.owner))
     return found
 
 
@@ -102,15 +102,15 @@ def _worth(
     for line_id, said, device_id in _places(session, figures):
         before = now.get(line_id)
         try:
-            after = given(exchange_device(session, device_id, figures, name), line_id)
+            after = given(replace_device(session, device_id, figures, name), line_id)
         except EditError:
             continue
         if before is None or after is None or after.snr_db is None:
             continue
-        if after.reaches_aim and not before.reaches_aim:
+        if after.reaches_target and not before.reaches_target:
             reaches.append(said)
         gain = 0.0 if before.snr_db is None else after.snr_db - before.snr_db
-        if after.reaches_aim or not before.reaches_aim:
+        if after.reaches_target or not before.reaches_target:
             room = max(room, after.room_share)
             if gain > best:
                 best, line_name = gain, said

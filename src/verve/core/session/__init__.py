@@ -46,7 +46,7 @@ from verve.core.session._edits import (
     find_control,
     free_identifier,
     free_name,
-    keep_control,
+    lock_control,
     next_take,
     remove_line,
     remove_take,
@@ -60,12 +60,6 @@ from verve.core.session._edits import (
     set_own_aim,
     set_room,
     with_setup,
-)
-from verve.core.session._exchange import (
-    exchange_device,
-    exchange_source,
-    insert_device,
-    take_out_device,
 )
 from verve.core.session._file import (
     SUFFIX,
@@ -97,6 +91,12 @@ from verve.core.session._models import (
     split_port,
 )
 from verve.core.session._move import move_input
+from verve.core.session._replace import (
+    insert_device,
+    replace_device,
+    replace_source,
+    take_out_device,
+)
 from verve.core.session._route import Route, RouteStep, Topology, routes
 
 __all__ = [
@@ -145,8 +145,6 @@ __all__ = [
     "current_mode",
     "device_controls",
     "edit_take",
-    "exchange_device",
-    "exchange_source",
     "find_control",
     "fix_line",
     "free_identifier",
@@ -156,10 +154,10 @@ __all__ = [
     "from_json",
     "insert_device",
     "json_schema",
-    "keep_control",
     "kit_from_json",
     "kit_to_json",
     "load",
+    "lock_control",
     "move_input",
     "next_take",
     "read_kit",
@@ -169,6 +167,8 @@ __all__ = [
     "remove_take",
     "rename_line",
     "rename_session",
+    "replace_device",
+    "replace_source",
     "restore_take",
     "routes",
     "save",

@@ -112,8 +112,8 @@ def _turned_together(setup: Setup, change: Change) -> tuple[str, ...]:
     return device.figures.turned_together(change.channel, change.name)
 
 
-def keep_control(
-    session: Session, owner: str, channel: str, name: str, *, is_kept: bool
+def lock_control(
+    session: Session, owner: str, channel: str, name: str, *, is_locked: bool
 ) -> Session:
     """Keep a control as it is, or let go of it: what sets gains by itself leaves it alone meanwhile.
 
@@ -122,13 +122,13 @@ def keep_control(
     control = find_control(session.setup, owner, channel, name)
     change = Change(owner=owner, channel=channel, name=name, value=control.value)
     for other in _turned_together(session.setup, change):
-        now = _kept_now(session.setup, owner, other)
-        kept = tuple(n for n in now if n != name) + ((name,) if is_kept else ())
+        now = _locked_now(session.setup, owner, other)
+        kept = tuple(n for n in now if n != name) + ((name,) if is_locked else ())
         session = _put(session, owner, other, {"kept": kept})
     return session
 
 
-def _kept_now(setup: Setup, owner: str, channel: str) -> tuple[str, ...]:
+def _locked_now(setup: Setup, owner: str, channel: str) -> tuple[str, ...]:
     for source in setup.sources:
         if source.id == owner:
             return source.settings.kept
@@ -261,14 +261,14 @@ def set_level_target(session: Session, school: LevelTarget) -> Session:
     return with_setup(session, school=school)
 
 
-def set_own_aim(session: Session, aim_dbfs: float) -> Session:
+def set_own_aim(session: Session, target_dbfs: float) -> Session:
     """Numbers of one's own: where the hardest peak shall arrive; the school becomes that.
 
     raises: EditError outside −40 to −1 dBFS
     """
-    if not -40.0 <= aim_dbfs <= -1.0:
-        raise EditError(f"The aim: must be −40 to −1 dBFS; got {aim_dbfs:g}")
-    return with_setup(session, school="own", own_aim_dbfs=float(aim_dbfs))
+    if not -40.0 <= target_dbfs <= -1.0:
+        raise EditError(f"The aim: must be −40 to −1 dBFS; got {target_dbfs:g}")
+    return with_setup(session, school="own", own_aim_dbfs=float(target_dbfs))
 
 
 def set_line_level_target(session: Session, line_id: str, school: LevelTarget | None) -> Session:

@@ -94,7 +94,7 @@ class Route:
 
     line: Line
     source_or_none: Source | None
-    hops: tuple[RouteStep, ...]
+    steps: tuple[RouteStep, ...]
     is_complete: bool
     memory: dict[str, Any] = field(default_factory=dict, repr=False)
 
@@ -121,7 +121,7 @@ class Route:
     @property
     def recorder(self) -> RouteStep | None:
         """The interface input it ends at; None for a line that ends before."""
-        return self.hops[-1] if self.is_complete else None
+        return self.steps[-1] if self.is_complete else None
 
 
 _Index = tuple[dict[str, list[Link]], dict[str, list[Link]]]
@@ -169,13 +169,13 @@ class Topology:
 
     def _find(self, line: Line) -> Route:
         before, source = self._origin(self._links[line.first_link])
-        hops, arrives = self._follow(self._links[line.first_link])
-        hops = (*before, *hops)
+        steps, arrives = self._follow(self._links[line.first_link])
+        steps = (*before, *steps)
         complete = arrives and source is not None
-        parts = (line, source, "whole" if complete else "part", *hops)
+        parts = (line, source, "whole" if complete else "part", *steps)
         return self._routes.get(
             parts,
-            lambda: Route(line=line, source_or_none=source, hops=hops, is_complete=complete),
+            lambda: Route(line=line, source_or_none=source, steps=steps, is_complete=complete),
         )
 
     def _origin(self, first: Link) -> tuple[tuple[RouteStep, ...], Source | None]:

@@ -7,9 +7,9 @@ from verve.core.sheets._measurement import measurement_data, measurement_text
 from verve.core.sheets._patch import (
     TRACK_HEAD,
     BoxUse,
+    InputUse,
     Leg,
     PatchRow,
-    SocketUse,
     box_uses,
     cable_words,
     patch_csv,
@@ -29,9 +29,9 @@ from verve.core.sheets._verification import verification_data, verification_text
 __all__ = [
     "TRACK_HEAD",
     "BoxUse",
+    "InputUse",
     "Leg",
     "PatchRow",
-    "SocketUse",
     "assessment_data",
     "assessment_text",
     "box_uses",

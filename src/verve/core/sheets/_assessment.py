@@ -96,7 +96,7 @@ def _line_data(item: LineAssessment) -> dict[str, Any]:
         "first_to_clip": None if first is None else stages[first]["owner"],
         "target_dbfs": {
             "lowest": item.target.lowest_dbfs,
-            "aim": item.target.aim_dbfs,
+            "aim": item.target.target_dbfs,
             "highest": item.target.highest_dbfs,
         },
         "verdict": item.verdict,

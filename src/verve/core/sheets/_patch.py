@@ -43,7 +43,7 @@ class PatchRow:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SocketUse:
+class InputUse:
     """One socket of a box: what is in it; empty for a free one."""
 
     name: str
@@ -62,7 +62,7 @@ class BoxUse:
 
     id: str
     name: str
-    sockets: tuple[SocketUse, ...]
+    sockets: tuple[InputUse, ...]
 
 
 def cable_words(cable: CableFigures | None) -> str:
@@ -79,18 +79,18 @@ def cable_words(cable: CableFigures | None) -> str:
     return f"{kind}, {cable.length_m:g} m"
 
 
-def _start(hop: RouteStep | None, source: str) -> str:
-    if hop is None:
+def _start(step: RouteStep | None, source: str) -> str:
+    if step is None:
         return source
-    if hop.out_port not in {None, "out"}:
-        return f"{hop.name}, {(hop.out_port or '').replace('.', ' ')}"
-    return hop.name
+    if step.out_port not in {None, "out"}:
+        return f"{step.name}, {(step.out_port or '').replace('.', ' ')}"
+    return step.name
 
 
 def _settings(item: LineAssessment) -> str:
     parts = []
-    for hop in item.route.hops:
-        for name, control in hop.controls.items():
+    for step in item.route.steps:
+        for name, control in step.controls.items():
             if name == "gain_db" and control.is_dial:
                 said = control_text(control, control.value)
                 hour = dial_words(control, float(control.value or 0.0))
@@ -108,14 +108,14 @@ def patch_rows(assessment: Assessment) -> tuple[PatchRow, ...]:
     found = []
     for item in assessment.lines:
         source, legs, before = item.route.source_or_none, [], None
-        for hop in item.route.hops:
+        for step in item.route.steps:
             leg = Leg(
                 start=_start(before, item.route.source_name),
-                cable=cable_words(hop.cable),
-                end=hop.place,
+                cable=cable_words(step.cable),
+                end=step.place,
             )
             legs.append(leg)
-            before = hop
+            before = step
         recorder = item.route.recorder
         found.append(
             PatchRow(
@@ -137,15 +137,15 @@ def _order(number: str) -> tuple[int, str]:
     return (int(number) if number.isdigit() else 999, number)
 
 
-def _uses(device: Device, rows: Sequence[LineAssessment]) -> tuple[SocketUse, ...]:
+def _uses(device: Device, rows: Sequence[LineAssessment]) -> tuple[InputUse, ...]:
     inside: dict[str, list[str]] = {}
     fits = {port.name: port.words() for port in device.figures.ports() if port.is_input}
     for item in rows:
-        for hop in item.route.hops:
-            if hop.owner == device.id:
-                inside.setdefault(hop.in_port, []).append(item.line.name)
+        for step in item.route.steps:
+            if step.owner == device.id:
+                inside.setdefault(step.in_port, []).append(item.line.name)
     return tuple(
-        SocketUse(
+        InputUse(
             name=port.removeprefix("in."),
             lines=tuple(inside.get(port, ())),
             fits=fits.get(port, "sound"),

@@ -165,7 +165,7 @@ class Renderer:
         points = _points(staged.stages, solution, levels.headroom_db, unit=_ROOT_2, is_end=True)
         row = _Row(points=points, is_silent=not is_alive or levels.peak_dbfs is None)
         row.player = self._player(
-            staged.parts[0].key[0], staged.parts[0].key[1], staged.colour.octave_bands_db
+            staged.parts[0].key[0], staged.parts[0].key[1], staged.response.octave_bands_db
         )
         self._rows.append(row)
         return _input(len(self._rows) - 1, staged.stages[-1], noise)
@@ -219,8 +219,8 @@ class Renderer:
         row = _Row(points=points, fed_by=fed_by)
         row.level = 1 + max((self._rows[i].level for i in fed_by), default=-1)
         if state.strand.source is not None:
-            assert state.colour is not None
-            row.player = self._player(*state.strand.source, state.colour.octave_bands_db)
+            assert state.response is not None
+            row.player = self._player(*state.strand.source, state.response.octave_bands_db)
         self._rows.append(row)
         known[number] = len(self._rows) - 1
         return known[number]
@@ -450,7 +450,7 @@ def _plain_noise(
     staged = state.staged
     assert staged is not None
     by_stage = solve(_without_bits(staged.stages), solution.hz).end_noise_v2_per_hz
-    recorder = staged.route.hops[-1].owner
+    recorder = staged.route.steps[-1].owner
     found: dict[Origin, ComplexArray] = {}
     for part, density in zip(staged.parts, by_stage, strict=True):
         if is_alive or part.owner == recorder:

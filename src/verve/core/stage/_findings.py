@@ -25,7 +25,11 @@ def _stage_name(state: LineState, index: int) -> str:
     part = state.staged.parts[index]
     if part.role in words.STAGE_NAMES:
         return words.STAGE_NAMES[part.role][0]
-    return state.route.source.name if part.hop is None else state.route.hops[part.hop].name
+    return (
+        state.route.source.name
+        if part.step_index is None
+        else state.route.steps[part.step_index].name
+    )
 
 
 def _level_facts(state: LineState, target: Window) -> tuple[Fact, ...]:
@@ -89,7 +93,7 @@ def _below(state: LineState, target: Window, judge: GainJudge) -> Finding | None
     peak = state.peak_dbfs
     if peak is None or peak >= target.lowest_dbfs - 0.05:
         return None
-    short_db = target.aim_dbfs - peak
+    short_db = target.target_dbfs - peak
     control = state.level_control()
     now = float(control.value or 0.0) if control else 0.0
     runs_out = control is None or now + short_db > control.maximum + 0.5
@@ -182,7 +186,7 @@ def _noise(state: LineState) -> Finding | None:
 def _needless_pad(state: LineState, judge: GainJudge) -> Finding | None:
     """A pad that is in although the solver would take it out and the gain down by as much."""
     control = state.recorder_controls().get("pad_db")
-    if control is None or not control.value or control.is_kept:
+    if control is None or not control.value or control.is_locked:
         return None
     pad_db = float(control.value)
     changes = judge.changes(state.line.id)
@@ -234,7 +238,9 @@ def _pair_levels(
             apart -= expected
         if abs(apart) <= _EQUAL_DB:
             continue
-        further = max(sides, key=lambda s: abs((s.peak_dbfs or 0.0) - windows[s.line.id].aim_dbfs))
+        further = max(
+            sides, key=lambda s: abs((s.peak_dbfs or 0.0) - windows[s.line.id].target_dbfs)
+        )
         found.append(_unequal(sides, further, apart, judge))
     return found
 

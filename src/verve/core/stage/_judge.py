@@ -83,7 +83,7 @@ class GainJudge:
             value = control_text(locked, locked.value)
             return Proposal(advice=fill(words.LOCKED, control=locked.said, value=value))
         best = self.best(state.line.id)
-        is_enough = best is None or best.reaches_aim
+        is_enough = best is None or best.reaches_target
         advice = fill(
             words.SET if is_enough else words.SET_IN_PART,
             deeds=deeds_of(state, changes) or words.WITH_ITS_LINES,
@@ -96,11 +96,11 @@ class GainJudge:
 def locked_control(state: LineState) -> Control | None:
     """The level control of a line, if its user has locked it."""
     control = state.level_control()
-    return control if control is not None and control.is_kept else None
+    return control if control is not None and control.is_locked else None
 
 
 def _own(state: LineState, change: Change) -> tuple[RouteStep, Control] | None:
-    for step in state.route.hops:
+    for step in state.route.steps:
         for control in (*step.controls.values(), *step.shared):
             key = (control.owner, control.channel, control.name)
             if key == (change.owner, change.channel, change.name):

@@ -70,7 +70,7 @@ def _fader(state: LineState, step: RouteStep, control: Control, judge: GainJudge
 def mixer_findings(state: LineState, judge: GainJudge) -> list[Finding]:
     """What the solver would set otherwise on a line because of its mixer."""
     found = [_preamp_behind_mixer(state, judge)]
-    for step in state.route.hops:
+    for step in state.route.steps:
         own = step.controls.get("fader_db")
         for control in (*((own,) if own is not None else ()), *step.shared):
             if control.name == "fader_db":

@@ -82,12 +82,12 @@ def differences(before: Setup, after: Setup) -> tuple[Difference, ...]:
             if had[identifier] != has[identifier]:
                 said = fill(words.RENAMED, kind=label, was=had[identifier], now=has[identifier])
                 found.append(Difference(words=said, subject=label))
-    found += _exchanged(before, after)
+    found += _replaced(before, after)
     found += _others(before, after)
     return tuple(found)
 
 
-def _exchanged(before: Setup, after: Setup) -> list[Difference]:
+def _replaced(before: Setup, after: Setup) -> list[Difference]:
     """Gear that is another piece under the same name; another player, or one who plays otherwise."""
     found = []
     players = {p.id: p.name for setup in (before, after) for p in setup.performers}

@@ -9,7 +9,7 @@ from verve.app.document import Document
 from verve.app.widgets.labels import caption, small_heading, text
 from verve.app.widgets.table import Table
 from verve.core.connections import NoSuggestion, Suggestion
-from verve.core.needs import Answered, WayOut
+from verve.core.needs import Answered, Option
 
 
 class _OutBox(QFrame):
@@ -18,7 +18,7 @@ class _OutBox(QFrame):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self._document = document
-        self._out: WayOut | None = None
+        self._out: Option | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 2, 0, 6)
         layout.setSpacing(2)
@@ -28,7 +28,7 @@ class _OutBox(QFrame):
         layout.addWidget(self.button, 0, Qt.AlignmentFlag.AlignLeft)
         layout.addWidget(self._says)
 
-    def show_out(self, out: WayOut) -> None:
+    def show_out(self, out: Option) -> None:
         """Draw another one."""
         self._out = out
         self.button.setText(out.label)
@@ -43,7 +43,7 @@ class _OutBox(QFrame):
 class NeedsPage(QWidget):
     """The counts of a pass, each asking where it comes from."""
 
-    way_wanted = pyqtSignal()
+    connections_wanted = pyqtSignal()
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -110,16 +110,16 @@ class NeedsPage(QWidget):
         if answered is None:
             has_parts = bool(self._document.session.brief.parts)
             return "Working out every way in …" if has_parts else "Nothing to work out yet."
-        if isinstance(answered.way, NoSuggestion):
-            return f"There is no way in for {', '.join(answered.way.signals)}: {answered.way.why}."
-        assert isinstance(answered.way, Suggestion)
-        if not answered.way.missing:
+        if isinstance(answered.suggestion, NoSuggestion):
+            return f"There is no way in for {', '.join(answered.suggestion.signals)}: {answered.suggestion.why}."
+        assert isinstance(answered.suggestion, Suggestion)
+        if not answered.suggestion.missing:
             short = [n.label.lower() for n in answered.needs if n.missing]
             tail = f" Still missing: {', '.join(short)}." if short else ""
             return f"The kit has a way in for every signal.{tail}"
         lacks = ", ".join(
             f"{m.count} × {m.item.name}" if m.count > 1 else m.item.name
-            for m in answered.way.missing
+            for m in answered.suggestion.missing
         )
         return f"The kit is not enough. The least that is missing: {lacks}."
 

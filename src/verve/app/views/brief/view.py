@@ -56,7 +56,7 @@ PAGES = ("Needs", "Kit", "To get", "Worth it?", "Which microphone", "Computer", 
 class BriefView(QWidget):
     """The parts of a pass above; below, on pages, what follows from them."""
 
-    way_wanted = pyqtSignal(str)
+    connections_wanted = pyqtSignal(str)
     """A patch is wanted for a pass: its id."""
 
     def __init__(self, document: Document, tasks: Tasks, own_gear: Callable[[], OwnGear]) -> None:
@@ -130,7 +130,7 @@ class BriefView(QWidget):
         # ── connections ──
         self.tabs.currentChanged.connect(self._turn_page)
         self._timer.timeout.connect(self._work)
-        self.needs.way_wanted.connect(lambda: self.way_wanted.emit(self._pass_id))
+        self.needs.connections_wanted.connect(lambda: self.connections_wanted.emit(self._pass_id))
         tasks.progressed.connect(self._on_progress)
 
     def _make_top(self) -> QHBoxLayout:
@@ -174,7 +174,7 @@ class BriefView(QWidget):
         self.find_button = QPushButton("Find a way in")
         self.find_button.setToolTip("Patches this pass in the best way the kit allows, gains set")
         self.add.clicked.connect(self.ask_part)
-        self.find_button.clicked.connect(lambda: self.way_wanted.emit(self._pass_id))
+        self.find_button.clicked.connect(lambda: self.connections_wanted.emit(self._pass_id))
         row.addWidget(self.add)
         row.addWidget(self.ensembles)
         row.addStretch(1)

@@ -19,7 +19,7 @@ from verve.app.document import Document
 from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
 from verve.app.widgets.labels import caption
-from verve.app.widgets.sockets import SocketStrip
+from verve.app.widgets.sockets import InputStrip
 from verve.app.widgets.table import Table
 from verve.core.connections import Choice, Suggestion
 from verve.core.errors import VerveError
@@ -53,7 +53,7 @@ def _way_words(row: PatchRow) -> str:
 class PatchPage(QWidget):
     """Draws the assessment's patch; a row chosen is the line chosen everywhere."""
 
-    way_wanted = pyqtSignal()
+    connections_wanted = pyqtSignal()
     trouble_wanted = pyqtSignal()
     move_wanted = pyqtSignal()
 
@@ -71,7 +71,7 @@ class PatchPage(QWidget):
             (
                 "Find a way in",
                 "Patches the first pass of the brief in the best way the kit allows",
-                self.way_wanted.emit,
+                self.connections_wanted.emit,
             ),
             (
                 "Another socket…",
@@ -96,7 +96,7 @@ class PatchPage(QWidget):
         self.progress.setAccessibleName("Finding a way in")
         self.stop = QPushButton("Stop")
         self.stop.setToolTip("Leaves the patch as it is")
-        self.stop.clicked.connect(lambda: tasks.cancel("way"))
+        self.stop.clicked.connect(lambda: tasks.cancel("connections"))
         busy.addWidget(self.progress, 1)
         busy.addWidget(self.stop)
         layout.addLayout(busy)
@@ -112,7 +112,7 @@ class PatchPage(QWidget):
         layout.addWidget(self._says)
         area = QScrollArea()
         area.setWidgetResizable(True)
-        self.sockets = SocketStrip()
+        self.sockets = InputStrip()
         area.setWidget(self.sockets)
         layout.addWidget(area, 2)
         # ── connections ──
@@ -121,7 +121,7 @@ class PatchPage(QWidget):
         tasks.busy_changed.connect(self._show_busy)
         self._show_busy()
 
-    def show_way(self, way: Suggestion) -> None:
+    def show_connections(self, way: Suggestion) -> None:
         """Remember why each line goes its way."""
         self._choices = {choice.signal.name: choice for choice in way.choices}
         self.refresh()
@@ -160,12 +160,12 @@ class PatchPage(QWidget):
         self._says.setVisible(choice is not None)
 
     def _show_busy(self) -> None:
-        busy = self._tasks.is_busy("way")
+        busy = self._tasks.is_busy("connections")
         self.progress.setVisible(busy)
         self.stop.setVisible(busy)
 
     def _on_progress(self, name: str, share: float) -> None:
-        if name == "way":
+        if name == "connections":
             self.progress.setValue(round(share * 100))
             self.progress.setFormat(f"Every way is computed: {share:.0%}")
 
@@ -183,7 +183,7 @@ class PatchPage(QWidget):
         if choice is not None:
             facts = [
                 Fact(
-                    label=choice.rated.way.words,
+                    label=choice.rated.connection.words,
                     text=f"{choice.rated.snr_db:.0f} dB",
                     origin="computed",
                     how=f"above the noise, hardest playing. {choice.reason}",

@@ -37,7 +37,7 @@ _NARROW = 570
 class StageRow(QFrame):
     """One stage: a number, what it is, what can be set on it."""
 
-    exchange_pressed = pyqtSignal(str)
+    replace_pressed = pyqtSignal(str)
 
     def __init__(self, document: Document, stage: StageText) -> None:
         super().__init__()
@@ -62,16 +62,16 @@ class StageRow(QFrame):
         names.addWidget(self._name)
         names.addWidget(self._says)
         names.addStretch(1)
-        self.exchange = QPushButton("Put in…" if stage.is_cable else "Exchange…")
-        self.exchange.setProperty("plain", "true")
-        self.exchange.setToolTip(
+        self.replace = QPushButton("Put in…" if stage.is_cable else "Exchange…")
+        self.replace.setProperty("plain", "true")
+        self.replace.setToolTip(
             "A box in the middle of this cable: inline preamp, DI box, splitter"
             if stage.is_cable
             else "Another piece in its place; what is plugged in stays plugged in"
         )
         word = "Put a box into" if stage.is_cable else "Exchange"
-        self.exchange.setAccessibleName(f"{word} {stage.name}")
-        self.exchange.clicked.connect(lambda: self.exchange_pressed.emit(self._owner))
+        self.replace.setAccessibleName(f"{word} {stage.name}")
+        self.replace.clicked.connect(lambda: self.replace_pressed.emit(self._owner))
         # Without an alignment, or wrapped words would get the height of their first line.
         grid.addLayout(names, 0, 1)
         controls = QGridLayout()
@@ -82,7 +82,7 @@ class StageRow(QFrame):
         self._place(2)
         controls.setColumnStretch(2, 1)
         grid.addLayout(controls, 0, 2, top)
-        grid.addWidget(self.exchange, 0, 3, top)
+        grid.addWidget(self.replace, 0, 3, top)
 
     def _place(self, columns: int) -> None:
         """Controls beside each other, or below each other where the window is narrow."""

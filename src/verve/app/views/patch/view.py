@@ -32,7 +32,7 @@ class PatchView(QWidget):
     """One line, stage by stage; lines are added, renamed and removed here."""
 
     add_pressed = pyqtSignal()
-    exchange_pressed = pyqtSignal(str)
+    replace_pressed = pyqtSignal(str)
     """Another piece is wanted in the place of a source or device: its id."""
 
     def __init__(self, document: Document, tasks: Tasks) -> None:
@@ -138,17 +138,17 @@ class PatchView(QWidget):
             self.rows = [StageRow(self._document, stage) for stage in stages]
             for index, row in enumerate(self.rows):
                 self._rows_layout.insertWidget(index, row)
-                row.exchange_pressed.connect(self.exchange_pressed)
+                row.replace_pressed.connect(self.replace_pressed)
             self._keys = keys
         position = 0
         for row, stage in zip(self.rows, stages, strict=True):
             position += not stage.is_cable
             row.show_stage(position, stage)
 
-    def show_way(self, way: Suggestion) -> None:
+    def show_connections(self, way: Suggestion) -> None:
         """Turn to the whole page, with the reasons of a way that was just found."""
         self.tabs.setCurrentIndex(1)
-        self.page.show_way(way)
+        self.page.show_connections(way)
 
     def _rename(self) -> None:
         item = self._document.line

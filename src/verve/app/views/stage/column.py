@@ -15,7 +15,7 @@ from verve.app.widgets.labels import caption, text
 from verve.core.explain import Span
 from verve.core.gain import dial_words
 from verve.core.kind import Control, ControlValue
-from verve.core.session import keep_control
+from verve.core.session import lock_control
 
 
 class StageColumn(QWidget):
@@ -65,5 +65,7 @@ class StageColumn(QWidget):
         what = f"{control.said} of {self._title.text()}"
         self._document.edit(
             f"keeping the {what}" if on else f"letting go of the {what}",
-            lambda now: keep_control(now, control.owner, control.channel, control.name, is_kept=on),
+            lambda now: lock_control(
+                now, control.owner, control.channel, control.name, is_locked=on
+            ),
         )

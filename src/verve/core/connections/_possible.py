@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from verve.core import patch
 from verve.core.connections import _words as words
 from verve.core.connections._signals import Signal
-from verve.core.connections._stock import WEAK_MV_PER_PA, Box, Sockets, Stock
+from verve.core.connections._stock import WEAK_MV_PER_PA, Box, InputGroup, Stock
 from verve.core.engine import Engine
 from verve.core.errors import CancelledError
 from verve.core.gain import MARGIN_DB, Optimum, optimum
@@ -58,7 +58,7 @@ class Connection:
 
     signal: Signal
     boxes: tuple[Box, ...]
-    sockets: Sockets
+    inputs: InputGroup
     recorder: Box
     mode: Mode
     power: PhantomNeed
@@ -71,7 +71,7 @@ class Connection:
             tuple(box.id for box in self.boxes),
             self.recorder.id,
             self.mode,
-            self.sockets.physics(self.mode),
+            self.inputs.physics(self.mode),
         )
 
     @property
@@ -89,7 +89,7 @@ class Rated:
     least room at any ceiling before the recorder, None where there is none
     """
 
-    way: Connection
+    connection: Connection
     snr_db: float
     headroom_db: float
     flaws: int
@@ -145,41 +145,43 @@ def connections_of(signal: Signal, stock: Stock) -> Iterator[Connection]:
     recorders = {box.id: box for box in stock.recorders}
     for boxes, mode in options:
         power, current_ma = _power(boxes, mode)
-        for sockets in stock.sockets:
-            if mode not in sockets.modes or sockets.has_capsule:
+        for inputs in stock.inputs:
+            if mode not in inputs.modes or inputs.has_capsule:
                 continue
-            if power == "needs" and not sockets.has_phantom:
+            if power == "needs" and not inputs.has_phantom:
                 continue
             yield Connection(
                 signal=signal,
                 boxes=boxes,
-                sockets=sockets,
-                recorder=recorders[sockets.recorder],
+                inputs=inputs,
+                recorder=recorders[inputs.recorder],
                 mode=mode,
                 power=power,
                 current_ma=current_ma,
             )
     if signal.is_air and signal.part.principle in {None, "condenser"}:
-        for sockets in stock.sockets:
-            if sockets.has_capsule:
+        for inputs in stock.inputs:
+            if inputs.has_capsule:
                 yield Connection(
                     signal=signal,
                     boxes=(),
-                    sockets=sockets,
-                    recorder=recorders[sockets.recorder],
+                    inputs=inputs,
+                    recorder=recorders[inputs.recorder],
                     mode="microphone",
                     power="tolerates",
                     current_ma=0.0,
                 )
 
 
-def _devices(nth: int, way: Connection) -> list[tuple[Device, str, str]]:
+def _devices(nth: int, connection: Connection) -> list[tuple[Device, str, str]]:
     """The devices of a way in order, each with the port it is entered and left by."""
     found: list[tuple[Device, str, str]] = []
-    for place, box in enumerate(way.boxes):
+    for place, box in enumerate(connection.boxes):
         figures = box.figures
         enter = figures.input_ports()[0]
-        given = figures.settings_for(enter, distance_m=way.signal.distance_m, use_battery=True)
+        given = figures.settings_for(
+            enter, distance_m=connection.signal.distance_m, use_battery=True
+        )
         if figures.mixes:
             given = {"pan": -1.0}
         settings = {enter: ChannelSettings(**given)} if given else {}
@@ -192,16 +194,16 @@ def _devices(nth: int, way: Connection) -> list[tuple[Device, str, str]]:
             kit_item=None,
         )
         found.append((device, enter, leave))
-    port = way.sockets.port
-    recorder_figures = way.recorder.figures
-    given = recorder_figures.settings_for(port, distance_m=way.signal.distance_m)
-    settings = {port: ChannelSettings(mode=way.mode, **given)}
+    port = connection.inputs.port
+    recorder_figures = connection.recorder.figures
+    given = recorder_figures.settings_for(port, distance_m=connection.signal.distance_m)
+    settings = {port: ChannelSettings(mode=connection.mode, **given)}
     switch = recorder_figures.phantom_switch(port)
-    if way.power == "needs" and switch is not None:
+    if connection.power == "needs" and switch is not None:
         settings[phantom_channel(switch)] = ChannelSettings(phantom=True)
     recorder = Device.model_construct(
         id=f"r{nth}",
-        name=way.recorder.name,
+        name=connection.recorder.name,
         figures=recorder_figures,
         settings=settings,
         kit_item=None,
@@ -209,26 +211,26 @@ def _devices(nth: int, way: Connection) -> list[tuple[Device, str, str]]:
     return [*found, (recorder, port, "")]
 
 
-def trial_setup(base: Setup, ways: Sequence[Connection]) -> Setup:
+def trial_setup(base: Setup, connections: Sequence[Connection]) -> Setup:
     """All ways side by side, each with boxes of its own: one assessment rates them together."""
     sources: list[Source] = []
     devices: list[Device] = []
     links: list[Link] = []
     lines: list[Line] = []
-    for nth, way in enumerate(ways):
+    for nth, connection in enumerate(connections):
         # Every field is given: what is left out would be copied deeply, thousands of times.
         source = Source.model_construct(
             id=f"s{nth}",
-            name=way.signal.name,
+            name=connection.signal.name,
             performer=None,
-            figures=way.signal.figures,
+            figures=connection.signal.figures,
             settings=NOTHING_SET,
             part=None,
         )
         sources.append(source)
-        start, is_electric = f"s{nth}:out", not way.signal.is_air
+        start, is_electric = f"s{nth}:out", not connection.signal.is_air
         is_balanced = False
-        for place, (device, enter, leave) in enumerate(_devices(nth, way)):
+        for place, (device, enter, leave) in enumerate(_devices(nth, connection)):
             devices.append(device)
             cable = None
             if is_electric:
@@ -247,7 +249,7 @@ def trial_setup(base: Setup, ways: Sequence[Connection]) -> Setup:
         lines.append(
             Line.model_construct(
                 id=f"w{nth}",
-                name=way.signal.name,
+                name=connection.signal.name,
                 first_link=f"l{nth}_0",
                 colour=0,
                 pair=None,
@@ -270,7 +272,7 @@ def trial_setup(base: Setup, ways: Sequence[Connection]) -> Setup:
 
 def rate(
     base: Setup,
-    ways: Sequence[Connection],
+    connections: Sequence[Connection],
     progress: Progress | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> list[Rated | None]:
@@ -279,32 +281,32 @@ def rate(
     raises: CancelledError if it is no longer wanted
     """
     found: list[Rated | None] = []
-    for start in range(0, len(ways), _CHUNK):
+    for start in range(0, len(connections), _CHUNK):
         if is_cancelled is not None and is_cancelled():
             raise CancelledError
-        found += _rate_chunk(base, ways[start : start + _CHUNK])
+        found += _rate_chunk(base, connections[start : start + _CHUNK])
         if progress is not None:
-            progress(min(1.0, (start + _CHUNK) / len(ways)))
+            progress(min(1.0, (start + _CHUNK) / len(connections)))
     return found
 
 
-def _rate_chunk(base: Setup, ways: Sequence[Connection]) -> list[Rated | None]:
+def _rate_chunk(base: Setup, connections: Sequence[Connection]) -> list[Rated | None]:
     """Ways side by side, the gains of all set by the one who sets gains."""
-    session = Session.model_construct(setup=trial_setup(base, ways))
+    session = Session.model_construct(setup=trial_setup(base, connections))
     engine = Engine()
     network = network_of(session.setup, engine)
     best = {one.line: one for one in optimum(session, engine=engine, network=network)}
     return [
-        _rated(way, state, best.get(state.line.id))
-        for way, state in zip(ways, network.lines, strict=True)
+        _rated(connection, state, best.get(state.line.id))
+        for connection, state in zip(connections, network.lines, strict=True)
     ]
 
 
-def _rated(way: Connection, state: LineState, best: Optimum | None) -> Rated | None:
+def _rated(connection: Connection, state: LineState, best: Optimum | None) -> Rated | None:
     """A way from its line and the best settings of its gains."""
-    if best is None or not is_alive(state.route) or _is_harmed(way, state):
+    if best is None or not is_alive(state.route) or _is_harmed(connection, state):
         return None
-    rooms = [limit.room_db for limit in best.limits]
+    rooms = [limit.headroom_db for limit in best.limits]
     headroom = min([*rooms, -best.peak_dbfs])
     if headroom < 0.0:
         return None
@@ -313,16 +315,16 @@ def _rated(way: Connection, state: LineState, best: Optimum | None) -> Rated | N
         for f in patch.findings([state])
         if f.severity == "mend" or f.rule in {"bass_thin", "noisy"}
     ]
-    if not best.reaches_aim:
-        short_db = abs(best.target.aim_dbfs - best.peak_dbfs)
+    if not best.reaches_target:
+        short_db = abs(best.target.target_dbfs - best.peak_dbfs)
         reasons.append(fill(words.SHORT_OF_AIM, short_db=short_db))
     snr = best.peak_dbfs - best.noise_dbfs_a
     typical = snr - state.below_hardest_db("typical")
-    share = best.first_share if way.signal.is_air else 0.0
+    share = best.first_share if connection.signal.is_air else 0.0
     if typical < LEAST_SNR_DB and share < 0.5:
         reasons.append(words.HISSES)
     return Rated(
-        way=way,
+        connection=connection,
         snr_db=snr,
         headroom_db=headroom,
         flaws=len(reasons),
@@ -331,6 +333,6 @@ def _rated(way: Connection, state: LineState, best: Optimum | None) -> Rated | N
     )
 
 
-def _is_harmed(way: Connection, state: LineState) -> bool:
-    is_on = way.power == "needs"
+def _is_harmed(connection: Connection, state: LineState) -> bool:
+    is_on = connection.power == "needs"
     return is_on and any(fed.need == "never" for fed in devices_reached(state.route))

@@ -24,17 +24,17 @@ from verve.core.errors import EditError
 from verve.core.kind import is_device_figures
 from verve.core.sensitivity import (
     Given,
-    exchange_facts,
-    exchange_verdict,
-    exchanged,
     given,
+    replaced,
+    replacement_facts,
+    replacement_verdict,
 )
 from verve.core.session import Session, insert_device, take_out_device
 
-_EXCHANGE, _SOCKETS, _SOCKET = "exchange", "sockets", "socket"
+_REPLACE, _INPUTS, _INPUT = "replace", "inputs", "input"
 
 
-class ExchangeDialog(QDialog):
+class ReplaceDialog(QDialog):
     """Lists what fits, and computes for the chosen piece what this line would give with it."""
 
     def __init__(
@@ -134,7 +134,7 @@ class ExchangeDialog(QDialog):
             raise EditError("Nothing is chosen")
         if self._is_cable and is_device_figures(item.figures):
             return insert_device(session, self._owner, item.figures, item.name, item.out_port)
-        return exchanged(session, self._owner, item.figures, item.name)
+        return replaced(session, self._owner, item.figures, item.name)
 
     def _filter(self, words: str) -> None:
         wanted = words.casefold().split()
@@ -161,14 +161,14 @@ class ExchangeDialog(QDialog):
         try:
             changed = self.apply(self._session)
         except EditError as error:
-            self._tasks.cancel(_EXCHANGE)
+            self._tasks.cancel(_REPLACE)
             self.verdict.setText(str(error))
             self.put_in.setEnabled(False)
             return
         session, line_id, before = self._session, self._line_id, self._before
         self.verdict.setText("Computing what it would give …")
         self._tasks.run(
-            _EXCHANGE,
+            _REPLACE,
             lambda *_: (before or given(session, line_id), given(changed, line_id)),
             self._show_given,
             failed=self.verdict.setText,
@@ -179,11 +179,11 @@ class ExchangeDialog(QDialog):
         if after is None or self._before is None:
             self.verdict.setText("")
             return
-        self.verdict.setText(exchange_verdict(self._before, after))
-        self._facts.show_facts(exchange_facts(self._before, after))
+        self.verdict.setText(replacement_verdict(self._before, after))
+        self._facts.show_facts(replacement_facts(self._before, after))
 
     def done(self, result: int) -> None:
-        self._tasks.cancel(_EXCHANGE)
+        self._tasks.cancel(_REPLACE)
         super().done(result)
 
     def _accept_nothing(self) -> None:

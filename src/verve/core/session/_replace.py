@@ -17,7 +17,7 @@ from verve.core.session._models import Device, Session, split_port
 _SHORT_M = 1.0
 
 
-def exchange_device(session: Session, device_id: str, figures: DeviceFigures, name: str) -> Session:
+def replace_device(session: Session, device_id: str, figures: DeviceFigures, name: str) -> Session:
     """Another device in the place of one: links move to its sockets, settings it has too stay.
 
     raises: EditError if it is no such device, or the new one has too few sockets for what is plugged in
@@ -146,7 +146,7 @@ def _fitting(kept: ChannelSettings, figures: DeviceFigures) -> ChannelSettings:
     return kept if kept.pad_db in pads else kept.model_copy(update={"pad_db": None})
 
 
-def exchange_source(session: Session, source_id: str, figures: SourceFigures) -> Session:
+def replace_source(session: Session, source_id: str, figures: SourceFigures) -> Session:
     """Another kind of source in the place of one, under its name.
 
     raises: EditError for an unknown source, or sound in the air in the place of a plug

@@ -23,15 +23,15 @@ from verve.core.connections import recabled
 from verve.core.errors import EditError
 from verve.core.gain import settled
 from verve.core.sensitivity import (
-    Option,
-    socket_options,
+    InputOption,
+    input_options,
 )
 from verve.core.session import Session, move_input
 
-_EXCHANGE, _SOCKETS, _SOCKET = "exchange", "sockets", "socket"
+_REPLACE, _INPUTS, _INPUT = "replace", "inputs", "input"
 
 
-class SocketDialog(QDialog):
+class MoveInputDialog(QDialog):
     """Free sockets for a line, each with what it would do, as corridor and response, before it is taken."""
 
     def __init__(
@@ -47,7 +47,7 @@ class SocketDialog(QDialog):
         self.resize(900, 680)
         self._session, self._line_id = session, line_id
         self._tasks = tasks or Tasks(self, is_inline=True)
-        self._options: Sequence[Option] = ()
+        self._options: Sequence[InputOption] = ()
         layout = QVBoxLayout(self)
         layout.addWidget(heading(f"Another socket for {name}"))
         layout.addWidget(
@@ -82,8 +82,8 @@ class SocketDialog(QDialog):
         leave.clicked.connect(self.reject)
         self.take.clicked.connect(self.accept)
         self._tasks.run(
-            _SOCKETS,
-            lambda *_: socket_options(session, line_id),
+            _INPUTS,
+            lambda *_: input_options(session, line_id),
             self._show_options,
             failed=self.told.setText,
         )
@@ -91,14 +91,14 @@ class SocketDialog(QDialog):
     @property
     def is_ready(self) -> bool:
         """Whether everything that was asked for has been found."""
-        return not (self._tasks.is_busy(_SOCKETS) or self._tasks.is_busy(_SOCKET))
+        return not (self._tasks.is_busy(_INPUTS) or self._tasks.is_busy(_INPUT))
 
     def done(self, result: int) -> None:
-        for name in (_SOCKETS, _SOCKET):
+        for name in (_INPUTS, _INPUT):
             self._tasks.cancel(name)
         super().done(result)
 
-    def _show_options(self, options: Sequence[Option]) -> None:
+    def _show_options(self, options: Sequence[InputOption]) -> None:
         self._options = options
         self.told.setText(
             "" if options else "No other socket that this line could go into is free."
@@ -116,7 +116,7 @@ class SocketDialog(QDialog):
         self.table.currentCellChanged.connect(lambda *_: self._show())
         self._show()
 
-    def chosen(self) -> Option | None:
+    def chosen(self) -> InputOption | None:
         """The chosen socket."""
         row = self.table.currentRow()
         return self._options[row] if 0 <= row < len(self._options) else None
@@ -131,20 +131,20 @@ class SocketDialog(QDialog):
             raise EditError("Nothing is chosen")
         return self._moved(session, option)
 
-    def _moved(self, session: Session, option: Option) -> Session:
+    def _moved(self, session: Session, option: InputOption) -> Session:
         moved = move_input(session, self._line_id, option.port, option.mode)
         return settled(recabled(moved, self._line_id), (self._line_id,))
 
     def _show(self) -> None:
         option = self.chosen()
         if option is None:
-            self._tasks.cancel(_SOCKET)
+            self._tasks.cancel(_INPUT)
             self.corridor.show_line(None, (-140.0, 30.0))
             self.response.show_line(None)
             return
         session = self._session
         self._tasks.run(
-            _SOCKET,
+            _INPUT,
             lambda *_: assess(self._moved(session, option)),
             self._show_moved,
             failed=self.told.setText,
