@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Hashable
 from dataclasses import fields, is_dataclass
 from typing import Any
 
@@ -12,7 +13,7 @@ from hypothesis import strategies as st
 
 from tests.core.session.test_edits import DEMO, EDITS, take_of
 from verve.core.assess import Assessment, assess
-from verve.core.engine import Engine
+from verve.core.engine import Engine, Remembered
 from verve.core.errors import EditError
 from verve.core.gain import all_changes, optimum
 from verve.core.session import Change, History, Session, add_take, apply_changes, controls_of
@@ -139,3 +140,51 @@ def test_no_number_of_an_assessment_is_none(demo: Session) -> None:
     for item in assess(demo).lines:
         finite(item.state.levels, set())
         finite(item.state.reading, set())
+
+
+class _Counting(Engine):
+    """An engine that counts what it did not remember."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.made: dict[str, int] = {}
+
+    def table(self, name: str, largest: int) -> Remembered[Any]:
+        table: Remembered[Any] = super().table(name, largest)
+        return _CountingTable(table, lambda: self._count(name))
+
+    def _count(self, name: str) -> None:
+        self.made[name] = self.made.get(name, 0) + 1
+
+
+class _CountingTable(Remembered[Any]):
+    def __init__(self, table: Remembered[Any], count: Callable[[], None]) -> None:
+        self.__dict__ = table.__dict__
+        self._count = count
+
+    def keep(self, parts: tuple[object, ...], value: Any) -> Any:
+        self._count()
+        return super().keep(parts, value)
+
+    def keep_equal(self, key: Hashable, value: Any) -> Any:
+        self._count()
+        return super().keep_equal(key, value)
+
+
+def _made_by_a_gain_change(session: Session) -> dict[str, int]:
+    engine = _Counting()
+    gain = next(c for c in controls_of(session.setup, "interface") if c.name == "gain_db")
+    for value in (gain.minimum + 7.0, gain.minimum + 8.0):
+        engine.made.clear()
+        change = Change(owner=gain.owner, channel=gain.channel, name=gain.name, value=value)
+        assess(apply_changes(session, (change,)), engine)
+    return engine.made
+
+
+def test_a_gain_change_computes_no_more_once_takes_exist() -> None:
+    with_takes = DEMO
+    for number in range(1, 6):
+        with_takes = add_take(with_takes, take_of(with_takes, number))
+    alone = _made_by_a_gain_change(DEMO)
+    assert alone["lines"] >= 1
+    assert _made_by_a_gain_change(with_takes) == alone

@@ -215,7 +215,7 @@ def _all_findings(session: Session, network: Network, engine: Engine) -> tuple[F
     judge = stage.GainJudge(session, engine, network)
     found += stage.findings(judged, setup, judge, network.buses)
     found += monitor.findings(setup.audio)
-    found += takes.findings(session, engine)
+    found += takes.findings(session, states, engine)
     return by_urgency(found)
 
 

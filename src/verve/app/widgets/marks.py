@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import assert_never
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
@@ -33,11 +35,13 @@ def paint_mark(painter: QPainter, rect: QRectF, severity: Severity | None) -> No
     elif severity == "know":
         painter.setPen(QPen(QColor(c.muted), 1.4))
         painter.drawEllipse(middle, r * 0.7, r * 0.7)
-    else:
+    elif severity is None:
         painter.setPen(QPen(QColor(c.muted), 1.6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         knee = QPointF(middle.x() - r * 0.15, middle.y() + r * 0.6)
         painter.drawLine(QPointF(middle.x() - r * 0.7, middle.y()), knee)
         painter.drawLine(knee, QPointF(middle.x() + r * 0.8, middle.y() - r * 0.6))
+    else:
+        assert_never(severity)
     painter.restore()
 
 

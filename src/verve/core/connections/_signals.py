@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import assert_never
 
 from verve.core.kind import SourceFigures
 from verve.core.session import Part
@@ -39,13 +40,19 @@ def signals_of(parts: Sequence[Part]) -> tuple[Signal, ...]:
     found: list[Signal] = []
     for part in parts:
         sides: list[tuple[str, SourceFigures | None]]
-        if part.capture in {"pair", "stereo"}:
-            figures = part.sound if part.capture == "pair" else part.plug
-            sides = [("left", figures), ("right", figures)]
-        elif part.capture == "both":
-            sides = [("microphone", part.sound), ("plug", part.plug)]
-        else:
-            sides = [("", part.sound if part.capture == "microphone" else part.plug)]
+        match part.capture:
+            case "pair":
+                sides = [("left", part.sound), ("right", part.sound)]
+            case "stereo":
+                sides = [("left", part.plug), ("right", part.plug)]
+            case "both":
+                sides = [("microphone", part.sound), ("plug", part.plug)]
+            case "microphone":
+                sides = [("", part.sound)]
+            case "plug":
+                sides = [("", part.plug)]
+            case other:
+                assert_never(other)
         ids = [f"{part.id}.{side}" if side else part.id for side, _ in sides]
         are_partners = part.capture in {"pair", "stereo"}
         for index, (side, figures) in enumerate(sides):

@@ -115,11 +115,22 @@ def gain_control(
     dial: tuple[tuple[float, float], ...] | None = None,
 ) -> Control:
     """A gain knob, lowest unless set."""
-    made = range_control(
-        owner, channel, "gain_db", label, effect,
-        low=low_db, high=high_db, now=now_db, default=low_db, unit="dB",
-    )  # fmt: skip
-    return replace(made, is_dial=True, dial=dial, gain_step_db=step_db)
+    now_db = low_db if now_db is None else now_db
+    return Control(
+        owner=owner,
+        channel=channel,
+        name="gain_db",
+        label=label,
+        kind="range",
+        effect=effect,
+        minimum=low_db,
+        maximum=high_db,
+        value=min(max(now_db, low_db), high_db),
+        unit="dB",
+        is_dial=True,
+        dial=dial,
+        gain_step_db=step_db,
+    )
 
 
 def pad_controls(
@@ -177,10 +188,12 @@ def fader_control(
 
 def marked(controls: Iterable[Control], settings: Settings) -> tuple[Control, ...]:
     """The same controls, those marked that are locked."""
-    kept = {(channel, name) for channel, now in settings.items() for name in now.kept}
-    if not kept:
+    locked = {(channel, name) for channel, now in settings.items() for name in now.kept}
+    if not locked:
         return tuple(controls)
-    return tuple(replace(c, is_locked=True) if (c.channel, c.name) in kept else c for c in controls)
+    return tuple(
+        replace(c, is_locked=True) if (c.channel, c.name) in locked else c for c in controls
+    )
 
 
 def control_value(controls: Mapping[str, Control], name: str, otherwise: float) -> float:

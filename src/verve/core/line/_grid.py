@@ -55,6 +55,11 @@ class Grid:
         for field in fields(self):
             getattr(self, field.name).setflags(write=False)
 
+    def index_of(self, hz: float) -> int:
+        """Which of its points is nearest to a frequency."""
+        at = min(int(self.hz.searchsorted(hz)), len(self.hz) - 1)
+        return at - 1 if at and hz - self.hz[at - 1] <= self.hz[at] - hz else at
+
 
 def _edges(halvings: int) -> FloatArray:
     """Logarithms of the panels' edges, from 20 Hz to 20 kHz."""

@@ -148,6 +148,8 @@ class Reading:
 
     def headroom_db(self, at: int) -> float | None:
         """Least margin of stage `at` at the peak level; None without limit or signal."""
+        if not isinstance(self.solution.stages[at], Amplifier | Converter | Microphone):
+            return None
         margins = self.limits_db(at)
         return min(margins) if margins else None
 

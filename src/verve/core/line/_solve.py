@@ -249,20 +249,23 @@ def solve_many(lines: Sequence[Sequence[LadderStage]], hz: FloatArray) -> Batch:
     emfs = np.empty_like(seen)
     impedances = np.empty_like(seen)
     left_noise = np.empty(seen.shape)
+    # Stages further on make no noise yet: only those up to here are carried along.
+    reached = np.maximum.accumulate(ladders.owner.max(axis=1), axis=0) + 1
     for at in range(ladders.count):
+        so_far = noise[:, : max(2, int(reached[at]))]
         owner = ladders.owner[at]
         z1, z2, gain = ladders.z1[at], ladders.z2[at], ladders.gain[at]
         impedance = impedance + z1
         factor = 1.0 / (1.0 + impedance * ladders.y[at])
         through = factor * gain
-        noise[rows, owner] += FOUR_K_T * z1.real + _power(impedance) * current_noise[at]
-        noise *= _power(through)[:, None, :]
-        noise[rows, owner] += ladders.gain_noise2[at][:, None] * _power(gain) + (
+        so_far[rows, owner] += FOUR_K_T * z1.real + _power(impedance) * current_noise[at]
+        so_far *= _power(through)[:, None, :]
+        so_far[rows, owner] += ladders.gain_noise2[at][:, None] * _power(gain) + (
             FOUR_K_T * z2.real * ladders.z2_noise[at][:, None]
         )
         emf = emf * through
         impedance = impedance * factor * ladders.seen[at][:, None] + z2
-        emfs[at], impedances[at], left_noise[at] = emf, impedance, noise.sum(axis=1)
+        emfs[at], impedances[at], left_noise[at] = emf, impedance, so_far.sum(axis=1)
     factors = 1.0 / (1.0 + impedances * seen)
     volts = emfs * factors
     totals = (left_noise + _power(impedances) * currents) * _power(factors)

@@ -50,7 +50,7 @@ def _edge_hz(state: LineState, *, upwards: bool) -> float | None:
     assert state.reading is not None
     assert state.staged is not None
     hz = state.reading.band.hz
-    reference = int(np.abs(hz - 1000.0).argmin())
+    reference = state.reading.band.index_of(1000.0)
     junction = state.reading.junction(len(state.staged.parts) - 1)
     magnitude = np.abs(junction.v_rms)
     fallen = magnitude < magnitude[reference] * db_to_ratio(-3.0)
@@ -126,22 +126,19 @@ def arriving_level(state: LineState) -> Level | None:
     levels, staged, recorder = state.levels, state.staged, state.route.recorder
     if levels is None or staged is None or recorder is None or state.reading is None:
         return None
-    at = staged.index(recorder.owner, "input")
-    if at is None:
+    entry = staged.index(recorder.owner, "input")
+    if entry is None:
         return None
-    while at > 0 and (
-        at == staged.index(recorder.owner, "input") or staged.parts[at].role == "cable"
-    ):
+    at = max(0, entry - 1)
+    while at > 0 and staged.parts[at].role == "cable":
         at -= 1
     opened = levels.open_peak_dbu[at]
     if opened is None:
         return None
-    hz = state.reading.band.hz
-    reference = int(np.abs(hz - 1000.0).argmin())
-    impedance = np.broadcast_to(
-        np.asarray(state.reading.junction(at).source_impedance_ohm), hz.shape
-    )
-    ohm = float(np.abs(impedance[reference]))
+    impedance = np.asarray(state.reading.junction(at).source_impedance_ohm)
+    if impedance.ndim:
+        impedance = impedance[state.reading.band.index_of(1000.0)]
+    ohm = abs(complex(impedance))
     if opened >= _LOUDSPEAKER_FROM_DBU and ohm <= _LOUDSPEAKER_TO_OHM:
         return "loudspeaker"
     if ohm >= _INSTRUMENT_FROM_OHM:
@@ -257,7 +254,7 @@ def _bass_thin(state: LineState) -> Finding | None:
         return None
     junction = state.reading.junction(0)
     hz = state.reading.band.hz
-    at = int(np.abs(hz - 100.0).argmin())
+    at = state.reading.band.index_of(100.0)
     load = np.broadcast_to(np.asarray(junction.load_admittance_s), hz.shape)[at]
     conductance = float(load.real)
     capacitance = own_f + float(load.imag) / (2.0 * math.pi * float(hz[at]))

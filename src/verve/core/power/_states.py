@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Literal, assert_never
 
 from verve.core.kind import SourceFigures
 from verve.core.network import devices_reached, is_used, switch_of
@@ -194,30 +194,35 @@ def _hazard(step: RunStep, said: tuple[str, str], **places: Place) -> Hazard:
 
 
 def _take(step: RunStep, world: _World) -> None:
-    if step.kind in {"monitors_up", "monitors_down"}:
-        world.monitors_up = step.kind == "monitors_up"
-    elif step.kind == "gain_up":
-        world.loud.add(step.subject)
-    elif step.kind == "gain_down":
-        world.loud.discard(step.subject)
-    elif step.kind == "load":
-        world.loaded.add(step.subject)
-    elif step.kind == "plug":
-        world.plugged.add(step.subject)
-    elif step.kind == "unplug":
-        world.plugged.discard(step.subject)
-    elif step.kind == "power_on":
-        world.powered.add(step.subject)
-    elif step.kind == "power_off":
-        world.powered.discard(step.subject)
-    elif step.kind == "phantom_on":
-        world.phantom.add(step.subject)
-        world.settling.add(step.subject)
-    elif step.kind == "phantom_off":
-        world.phantom.discard(step.subject)
-        world.settling.add(step.subject)
-    elif step.kind == "wait":
-        world.settling.difference_update(step.subject.split(","))
+    match step.kind:
+        case "monitors_up" | "monitors_down":
+            world.monitors_up = step.kind == "monitors_up"
+        case "gain_up":
+            world.loud.add(step.subject)
+        case "gain_down":
+            world.loud.discard(step.subject)
+        case "load":
+            world.loaded.add(step.subject)
+        case "plug":
+            world.plugged.add(step.subject)
+        case "unplug":
+            world.plugged.discard(step.subject)
+        case "power_on":
+            world.powered.add(step.subject)
+        case "power_off":
+            world.powered.discard(step.subject)
+        case "phantom_on":
+            world.phantom.add(step.subject)
+            world.settling.add(step.subject)
+        case "phantom_off":
+            world.phantom.discard(step.subject)
+            world.settling.add(step.subject)
+        case "wait":
+            world.settling.difference_update(step.subject.split(","))
+        case "place":
+            pass  # a stand that moves changes nothing of what is on, plugged or up
+        case other:
+            assert_never(other)
 
 
 def advice(setup: Setup, steps: Sequence[RunStep], ticked: Sequence[str]) -> str:

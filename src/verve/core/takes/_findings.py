@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 from verve.core.engine import Engine, Remembered
 from verve.core.findings import Finding
-from verve.core.network import line_states
+from verve.core.network import LineState, line_states
 from verve.core.session import Session, Setup, Take, TakeTrack
 from verve.core.takes import _words as words
 from verve.core.takes._differences import differences
@@ -22,28 +24,30 @@ _Peaks = dict[str, tuple[str, float]]
 """By line, its name and its hardest peak."""
 
 
-def _peaks(setup: Setup, engine: Engine) -> _Peaks:
+def _peaks(states: Sequence[LineState]) -> _Peaks:
+    return {
+        state.line.id: (state.line.name, state.peak_dbfs)
+        for state in states
+        if state.peak_dbfs is not None
+    }
+
+
+def _peaks_then(setup: Setup, engine: Engine) -> _Peaks:
     table: Remembered[_Peaks] = engine.table("take peaks", 16)
-    return table.get(
-        (setup,),
-        lambda: {
-            state.line.id: (state.line.name, state.peak_dbfs)
-            for state in line_states(setup, engine)
-            if state.peak_dbfs is not None
-        },
-    )
+    return table.get((setup,), lambda: _peaks(line_states(setup, engine)))
 
 
-def _changes_db(session: Session, last: Take, engine: Engine) -> dict[str, tuple[str, float]]:
+def _changes_db(
+    states: Sequence[LineState], last: Take, engine: Engine
+) -> dict[str, tuple[str, float]]:
     """By line, its name and what the settings since a take do to its level."""
-    before, now = _peaks(last.setup, engine), _peaks(session.setup, engine)
+    before, now = _peaks_then(last.setup, engine), _peaks(states)
     return {key: (now[key][0], now[key][1] - before[key][1]) for key in now.keys() & before.keys()}
 
 
-def _louder(session: Session, last: Take, engine: Engine) -> str:
+def _louder(changes: Mapping[str, tuple[str, float]]) -> str:
     """What the changed settings did to the levels, as a sentence; empty where they did nothing to them."""
-    changes = _changes_db(session, last, engine).values()
-    told = sorted((c for c in changes if abs(c[1]) >= _HEARD_DB), key=lambda c: -abs(c[1]))
+    told = sorted((c for c in changes.values() if abs(c[1]) >= _HEARD_DB), key=lambda c: -abs(c[1]))
     if not told:
         return ""
     said = (
@@ -53,7 +57,9 @@ def _louder(session: Session, last: Take, engine: Engine) -> str:
     return fill(words.LOUDER, lines=", ".join(said))
 
 
-def _moved(session: Session, last: Take, engine: Engine) -> Finding | None:
+def _moved(
+    session: Session, states: Sequence[LineState], last: Take, engine: Engine
+) -> Finding | None:
     moved = differences(last.setup, session.setup)
     if not moved:
         return None
@@ -69,7 +75,7 @@ def _moved(session: Session, last: Take, engine: Engine) -> Finding | None:
             "count": len(moved),
             "take": last.name,
             "moved": shown + more,
-            "louder": _louder(session, last, engine),
+            "louder": _louder(_changes_db(states, last, engine)),
         },
         edits=backs if len(backs) == len(moved) else None,
     )
@@ -123,17 +129,20 @@ def track_advice(track: TakeTrack, worst: Finding | None) -> str:
     return worst.advice if worst is not None else words.AS_COMPUTED
 
 
-def findings(session: Session, engine: Engine) -> list[Finding]:
-    """What the last take says about now. A take that was redone with other settings is history."""
+def findings(session: Session, states: Sequence[LineState], engine: Engine) -> list[Finding]:
+    """What the last take says about now, whose lines are `states`.
+
+    A take that was redone with other settings is history.
+    """
     if not session.takes:
         return []
     last = session.takes[-1]
-    moved = _moved(session, last, engine)
+    moved = _moved(session, states, last, engine)
     lines = {line.id for line in session.setup.lines}
     clipped = [t for t in last.tracks if t.line in lines and t.clipped_frames]
     if clipped and moved is not None:
         # What has been turned down since is mended; a new name or a moved pan is not.
-        quieter = _changes_db(session, last, engine)
+        quieter = _changes_db(states, last, engine)
         clipped = [t for t in clipped if quieter.get(t.line, ("", 0.0))[1] > -_HEARD_DB]
     found = [_clipped(track, last) for track in clipped]
     if moved is not None:
