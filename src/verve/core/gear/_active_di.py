@@ -131,7 +131,7 @@ class ActiveDiFigures(DeviceFigures):
 
 
 # ── its data sheet ────────────────────────────────────────────────────────────────────────────
-_FIELDS: Final = (
+FIELDS: Final = (
     NAME,
     ohms_field("input_impedance", "Input impedance", "1 MΩ", is_needed=True),
     Field(key="capacitance", label="Input capacitance", example="50 pF", says="seldom stated"),
@@ -151,10 +151,9 @@ _FIELDS: Final = (
 )
 
 
-def _make(reader: Reader) -> ActiveDiFigures | None:
+def read_box(reader: Reader) -> dict[str, Any] | None:
+    """What one channel and two have in common; None where something needed is missing."""
     from verve.core.quantities import (
-        decibels,
-        farads,
         level_dbu,
         ohms,
         read_current,
@@ -164,9 +163,6 @@ def _make(reader: Reader) -> ActiveDiFigures | None:
     )
 
     enters = reader.read("input_impedance", ohms, "input_impedance_ohm", above=0.0)
-    capacitance = reader.read(
-        "capacitance", farads, "input_capacitance_f", otherwise=5e-11, because="50 pF, typical"
-    )
     leaves = reader.read(
         "output_impedance",
         ohms,
@@ -175,30 +171,36 @@ def _make(reader: Reader) -> ActiveDiFigures | None:
         because="600 Ω, typical",
         above=0.0,
     )
-    gain = reader.read("gain", decibels, "gain_db", otherwise=0.0, because="0 dB")
     ein, _ = read_noise(reader, "noise", "ein_dbu", otherwise=-106.0, because="−106 dBu, typical")
     max_input = reader.read("max_input", level_dbu, "max_input_dbu", because="no limit of its own")
-    pads_db = read_pads(reader, "pads", "pads_db")
-    current = read_current(reader, 5.0)
-    least = read_least(reader, is_needed=True)
-    if enters is None or leaves is None or gain is None:
-        return None
-    return ActiveDiFigures(
-        input_impedance_ohm=enters,
-        input_capacitance_f=capacitance or 0.0,
-        output_impedance_ohm=leaves,
-        gain_db=gain,
-        ein_dbu=ein,
-        current_noise_a_per_rthz=1e-14,
-        max_input_dbu=max_input,
-        pads_db=pads_db,
-        phantom_current_ma=current,
-        phantom_least_v=least,
-        has_battery=reader.choice("battery") == "yes",
-        origin="data_sheet",
-        origins=reader.origins,
-        wordings=reader.wordings,
+    found = {
+        "input_impedance_ohm": enters,
+        "output_impedance_ohm": leaves,
+        "ein_dbu": ein,
+        "current_noise_a_per_rthz": 1e-14,
+        "max_input_dbu": max_input,
+        "pads_db": read_pads(reader, "pads", "pads_db"),
+        "phantom_current_ma": read_current(reader, 5.0),
+        "phantom_least_v": read_least(reader, is_needed=True),
+        "has_battery": reader.choice("battery") == "yes",
+        "origin": "data_sheet",
+        "origins": reader.origins,
+        "wordings": reader.wordings,
+    }
+    return None if enters is None or leaves is None else found
+
+
+def _make(reader: Reader) -> ActiveDiFigures | None:
+    from verve.core.quantities import decibels, farads
+
+    capacitance = reader.read(
+        "capacitance", farads, "input_capacitance_f", otherwise=5e-11, because="50 pF, typical"
     )
+    gain = reader.read("gain", decibels, "gain_db", otherwise=0.0, because="0 dB")
+    box = read_box(reader)
+    if box is None or gain is None:
+        return None
+    return ActiveDiFigures(**box, input_capacitance_f=capacitance or 0.0, gain_db=gain)
 
 
 def _doubts(reader: Reader, figures: ActiveDiFigures) -> None:
@@ -210,5 +212,5 @@ def _doubts(reader: Reader, figures: ActiveDiFigures) -> None:
 
 
 ActiveDiFigures.sheet = SheetForm(
-    kind="active_di", title="Active DI box", fields=_FIELDS, make=_make, doubts=_doubts
+    kind="active_di", title="Active DI box", fields=FIELDS, make=_make, doubts=_doubts
 )

@@ -5,15 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Final, Literal
 
 from verve.core.gear._fields import NAME, PRIMARY, SECONDARY
+from verve.core.gear._windings import TransformerFigures, read_windings
 from verve.core.kind import (
-    DeviceFigures,
     Field,
     Level,
-    NotNegative,
     Passage,
     PhantomNeed,
     Plug,
-    Positive,
     Reader,
     SheetForm,
 )
@@ -23,14 +21,10 @@ if TYPE_CHECKING:
     from verve.core.stages import Stage
 
 
-class IsolationTransformerFigures(DeviceFigures):
+class IsolationTransformerFigures(TransformerFigures):
     """A transformer for line level; `turns_ratio` is primary to secondary, 1 leaves the level as it is."""
 
     kind: Literal["isolation_transformer"] = "isolation_transformer"
-    turns_ratio: Positive = 1.0
-    primary_resistance_ohm: NotNegative
-    secondary_resistance_ohm: NotNegative
-    primary_inductance_h: Positive
     phantom: PhantomNeed = "tolerates"
 
     title = "Isolation transformer"
@@ -50,15 +44,7 @@ class IsolationTransformerFigures(DeviceFigures):
         return "line"
 
     def stages(self, passage: Passage, bit_depth: int) -> list[tuple[str, Stage]]:
-        from verve.core.stages import Transformer
-
-        stage = Transformer(
-            turns_ratio=self.turns_ratio,
-            primary_resistance_ohm=self.primary_resistance_ohm,
-            secondary_resistance_ohm=self.secondary_resistance_ohm,
-            primary_inductance_h=self.primary_inductance_h,
-        )
-        return [("box", stage)]
+        return [("box", self.transformer())]
 
     def phantom_need(self) -> PhantomNeed:
         return self.phantom
@@ -99,30 +85,20 @@ _FIELDS: Final = (
 
 
 def _make(reader: Reader) -> IsolationTransformerFigures | None:
-    from verve.core.quantities import henries, ohms, ratio
+    from verve.core.quantities import ratio
 
     turns = reader.read("ratio", ratio, "turns_ratio", otherwise=1.0, because="1:1, as usual")
-    primary = reader.read(
-        "primary", ohms, "primary_resistance_ohm", otherwise=60.0, because="60 Ω, typical"
+    windings = read_windings(
+        reader,
+        primary_ohm=(60.0, "60 Ω, typical"),
+        secondary_ohm=(60.0, "60 Ω, typical"),
+        inductance_h=(10.0, "10 H, typical"),
     )
-    secondary = reader.read(
-        "secondary", ohms, "secondary_resistance_ohm", otherwise=60.0, because="60 Ω, typical"
-    )
-    inductance = reader.read(
-        "inductance",
-        henries,
-        "primary_inductance_h",
-        otherwise=10.0,
-        because="10 H, typical",
-        above=0.0,
-    )
-    if turns is None or primary is None or secondary is None or inductance is None:
+    if turns is None or windings is None:
         return None
     return IsolationTransformerFigures(
         turns_ratio=turns,
-        primary_resistance_ohm=primary,
-        secondary_resistance_ohm=secondary,
-        primary_inductance_h=inductance,
+        **windings,
         origin="data_sheet",
         origins=reader.origins,
         wordings=reader.wordings,

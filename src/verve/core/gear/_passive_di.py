@@ -5,14 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Final, Literal
 
 from verve.core.gear._fields import NAME, PRIMARY, SECONDARY
+from verve.core.gear._windings import TransformerFigures, read_windings
 from verve.core.kind import (
     NEED_WORDS,
     NOTHING_SET,
     PAD_BOX_OHM,
     Control,
-    DeviceFigures,
     Field,
-    NotNegative,
     Passage,
     PhantomNeed,
     Positive,
@@ -28,14 +27,11 @@ if TYPE_CHECKING:
     from verve.core.stages import Stage
 
 
-class PassiveDiFigures(DeviceFigures):
+class PassiveDiFigures(TransformerFigures):
     """A transformer box; `turns_ratio` is primary to secondary, 12 lowers to a twelfth."""
 
     kind: Literal["passive_di"] = "passive_di"
     turns_ratio: Positive
-    primary_resistance_ohm: NotNegative
-    secondary_resistance_ohm: NotNegative
-    primary_inductance_h: Positive
     pads_db: tuple[Positive, ...] = ()
     phantom: PhantomNeed = "tolerates"
 
@@ -56,20 +52,14 @@ class PassiveDiFigures(DeviceFigures):
         return control_value(passage.controls, "pad_db", 0.0) > 0.0
 
     def stages(self, passage: Passage, bit_depth: int) -> list[tuple[str, Stage]]:
-        from verve.core.stages import ResistivePad, Transformer
+        from verve.core.stages import ResistivePad
 
         pad_db = control_value(passage.controls, "pad_db", 0.0)
-        transformer = Transformer(
-            turns_ratio=self.turns_ratio,
-            primary_resistance_ohm=self.primary_resistance_ohm,
-            secondary_resistance_ohm=self.secondary_resistance_ohm,
-            primary_inductance_h=self.primary_inductance_h,
-        )
         if pad_db == 0.0:
-            return [("box", transformer)]
+            return [("box", self.transformer())]
         kept = 10.0 ** (-pad_db / 20.0)
         pad = ResistivePad(series_ohm=PAD_BOX_OHM * (1.0 - kept), shunt_ohm=PAD_BOX_OHM * kept)
-        return [("pad", pad), ("box", transformer)]
+        return [("pad", pad), ("box", self.transformer())]
 
     def phantom_need(self) -> PhantomNeed:
         return self.phantom
@@ -104,31 +94,21 @@ _FIELDS: Final = (
 
 
 def _make(reader: Reader) -> PassiveDiFigures | None:
-    from verve.core.quantities import henries, ohms, ratio, read_pads
+    from verve.core.quantities import ratio, read_pads
 
     turns = reader.read("ratio", ratio, "turns_ratio")
-    primary = reader.read(
-        "primary", ohms, "primary_resistance_ohm", otherwise=1000.0, because="1 kΩ, typical"
-    )
-    secondary = reader.read(
-        "secondary", ohms, "secondary_resistance_ohm", otherwise=20.0, because="20 Ω, typical"
-    )
-    inductance = reader.read(
-        "inductance",
-        henries,
-        "primary_inductance_h",
-        otherwise=200.0,
-        because="200 H, typical",
-        above=0.0,
+    windings = read_windings(
+        reader,
+        primary_ohm=(1000.0, "1 kΩ, typical"),
+        secondary_ohm=(20.0, "20 Ω, typical"),
+        inductance_h=(200.0, "200 H, typical"),
     )
     pads_db = read_pads(reader, "pads", "pads_db")
-    if turns is None or primary is None or secondary is None or inductance is None:
+    if turns is None or windings is None:
         return None
     return PassiveDiFigures(
         turns_ratio=turns,
-        primary_resistance_ohm=primary,
-        secondary_resistance_ohm=secondary,
-        primary_inductance_h=inductance,
+        **windings,
         pads_db=pads_db,
         origin="data_sheet",
         origins=reader.origins,

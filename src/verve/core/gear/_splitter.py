@@ -5,14 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Final, Literal
 
 from verve.core.gear._fields import NAME
+from verve.core.gear._windings import TransformerFigures, read_windings
 from verve.core.kind import (
     NOTHING_SET,
     Control,
-    DeviceFigures,
     Field,
     Level,
     Mode,
-    NotNegative,
     Passage,
     PhantomNeed,
     Plug,
@@ -30,7 +29,7 @@ if TYPE_CHECKING:
 DIRECT, ISOLATED = "direct", "isolated"
 
 
-class SplitterFigures(DeviceFigures):
+class SplitterFigures(TransformerFigures):
     """A splitter: one microphone for two desks. Its direct output is the microphone itself and lets phantom
     power through; the isolated one comes from a transformer (primary to secondary) and keeps it.
 
@@ -38,10 +37,6 @@ class SplitterFigures(DeviceFigures):
     """
 
     kind: Literal["splitter"] = "splitter"
-    turns_ratio: Positive = 1.0
-    primary_resistance_ohm: NotNegative
-    secondary_resistance_ohm: NotNegative
-    primary_inductance_h: Positive
     other_input_ohm: Positive = 2400.0
     phantom: PhantomNeed = "tolerates"
 
@@ -70,19 +65,13 @@ class SplitterFigures(DeviceFigures):
         return ("instrument", "line")
 
     def stages(self, passage: Passage, bit_depth: int) -> list[tuple[str, Stage]]:
-        from verve.core.stages import ResistivePad, Transformer
+        from verve.core.stages import ResistivePad
 
         # The other desk's input lies across the microphone, whichever output is this line's.
         other = ResistivePad(series_ohm=0.0, shunt_ohm=self.other_input_ohm)
         if passage.out_port != ISOLATED:
             return [("box", other)]
-        transformer = Transformer(
-            turns_ratio=self.turns_ratio,
-            primary_resistance_ohm=self.primary_resistance_ohm,
-            secondary_resistance_ohm=self.secondary_resistance_ohm,
-            primary_inductance_h=self.primary_inductance_h,
-        )
-        return [("pad", other), ("box", transformer)]
+        return [("pad", other), ("box", self.transformer())]
 
     def phantom_need(self) -> PhantomNeed:
         return self.phantom
@@ -144,15 +133,14 @@ _FIELDS: Final = (
 
 
 def _make(reader: Reader) -> SplitterFigures | None:
-    from verve.core.quantities import henries, ohms
+    from verve.core.quantities import ohms
 
-    primary = reader.read(
-        "primary", ohms, "primary_resistance_ohm", otherwise=40.0, because="40 Ω, typical"
+    windings = read_windings(
+        reader,
+        primary_ohm=(40.0, "40 Ω, typical"),
+        secondary_ohm=(45.0, "45 Ω, typical"),
+        inductance_h=None,
     )
-    secondary = reader.read(
-        "secondary", ohms, "secondary_resistance_ohm", otherwise=45.0, because="45 Ω, typical"
-    )
-    inductance = reader.read("inductance", henries, "primary_inductance_h", above=0.0)
     other = reader.read(
         "other",
         ohms,
@@ -161,12 +149,10 @@ def _make(reader: Reader) -> SplitterFigures | None:
         because="2.4 kΩ, as microphone inputs have",
         above=0.0,
     )
-    if primary is None or secondary is None or inductance is None or other is None:
+    if windings is None or other is None:
         return None
     return SplitterFigures(
-        primary_resistance_ohm=primary,
-        secondary_resistance_ohm=secondary,
-        primary_inductance_h=inductance,
+        **windings,
         other_input_ohm=other,
         origin="data_sheet",
         origins=reader.origins,

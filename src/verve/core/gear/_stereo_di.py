@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any, Final, Literal
 
-from verve.core.gear._active_di import ActiveDiFigures
-from verve.core.gear._fields import CURRENT, LEAST, NAME, level_field, noise_field, ohms_field
+from verve.core.gear._active_di import FIELDS, ActiveDiFigures, read_box
 from verve.core.kind import (
     NEED_WORDS,
-    Field,
     Passage,
     Reader,
     Settings,
@@ -68,64 +67,16 @@ class StereoDiFigures(ActiveDiFigures):
 
 
 # ── its data sheet ────────────────────────────────────────────────────────────────────────────
-_FIELDS: Final = (
-    NAME,
-    ohms_field("input_impedance", "Input impedance", "1 MΩ", is_needed=True),
-    ohms_field("output_impedance", "Output impedance", "600 Ω"),
-    noise_field("−107 dBu"),
-    level_field("max_input", "Loudest input", "+12 dBu"),
-    Field(key="pads", label="Pads", example="−20 dB", says="switchable, for both channels"),
-    Field(
-        key="battery",
-        label="Battery",
-        choices=(("no", "none"), ("yes", "runs on one")),
-        says="whether it works without phantom power",
-    ),
-    CURRENT,
-    LEAST,
+_FIELDS: Final = tuple(
+    replace(one, says="switchable, for both channels") if one.key == "pads" else one
+    for one in FIELDS
+    if one.key not in {"capacitance", "gain"}
 )
 
 
 def _make(reader: Reader) -> StereoDiFigures | None:
-    from verve.core.quantities import (
-        level_dbu,
-        ohms,
-        read_current,
-        read_least,
-        read_noise,
-        read_pads,
-    )
-
-    enters = reader.read("input_impedance", ohms, "input_impedance_ohm", above=0.0)
-    leaves = reader.read(
-        "output_impedance",
-        ohms,
-        "output_impedance_ohm",
-        otherwise=600.0,
-        because="600 Ω, typical",
-        above=0.0,
-    )
-    ein, _ = read_noise(reader, "noise", "ein_dbu", otherwise=-106.0, because="−106 dBu, typical")
-    max_input = reader.read("max_input", level_dbu, "max_input_dbu", because="no limit of its own")
-    pads_db = read_pads(reader, "pads", "pads_db")
-    current = read_current(reader, 5.0)
-    least = read_least(reader, is_needed=True)
-    if enters is None or leaves is None:
-        return None
-    return StereoDiFigures(
-        input_impedance_ohm=enters,
-        output_impedance_ohm=leaves,
-        ein_dbu=ein,
-        current_noise_a_per_rthz=1e-14,
-        max_input_dbu=max_input,
-        pads_db=pads_db,
-        phantom_current_ma=current,
-        phantom_least_v=least,
-        has_battery=reader.choice("battery") == "yes",
-        origin="data_sheet",
-        origins=reader.origins,
-        wordings=reader.wordings,
-    )
+    box = read_box(reader)
+    return None if box is None else StereoDiFigures(**box)
 
 
 StereoDiFigures.sheet = SheetForm(

@@ -71,7 +71,9 @@ class SourceFigures(Figures):
 
     @classmethod
     def __pydantic_init_subclass__(cls, **_: Any) -> None:
-        SourceFigures.kinds[str(cls.model_fields["kind"].default)] = cls
+        # What several kinds have in common is a class without a kind of its own.
+        if isinstance(kind := cls.model_fields["kind"].default, str):
+            SourceFigures.kinds[kind] = cls
 
     @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
