@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -88,11 +89,13 @@ class BriefView(QWidget):
         self._grid.setVerticalSpacing(4)
         self._grid.setColumnStretch(0, 2)
         self._grid.setColumnStretch(1, 2)
+        self._rows_layout = column
         column.addLayout(self._grid)
         column.addStretch(1)
         area.setWidget(holder)
         layout.addWidget(area, 1)
         self.rows: list[PartRow] = []
+        self._answers: deque[tuple[object, Answered]] = deque(maxlen=6)
         layout.addLayout(self._make_buttons())
         lower, inside = card()
         outer.addWidget(lower, 6)
@@ -203,10 +206,14 @@ class BriefView(QWidget):
         self.drop_pass.setVisible(several)
         self._show_over(session.brief.passes, item)
         parts: Sequence[Part] = () if item is None else session.brief.parts_of(item)
+        # Laid out once, when all rows are there, and not again after each field of each.
+        self._rows_layout.setEnabled(False)
         while len(self.rows) < len(parts):
             self.rows.append(PartRow(self, self._grid, len(self.rows)))
         for index, row in enumerate(self.rows):
             row.show_part(parts[index] if index < len(parts) else None)
+        self._rows_layout.setEnabled(True)
+        self._rows_layout.invalidate()
         self._empty.setVisible(not parts)
         self.find_button.setEnabled(bool(parts))
         self._ask_for(session)
@@ -244,11 +251,17 @@ class BriefView(QWidget):
         )
         if wanted != self._asked_for:
             self._asked_for = wanted
-            self.answered = None
-            self._timer.start()
+            # Undo, and another pass and back, ask what was answered a moment ago.
+            known = (answered for asked, answered in self._answers if asked == wanted)
+            self.answered = next(known, None)
+            if self.answered is None:
+                self._timer.start()
+            else:
+                self._timer.stop()
+                self._tasks.cancel("brief")
 
     def _work(self) -> None:
-        session, pass_id = self._document.session, self._pass_id
+        session, pass_id, wanted = self._document.session, self._pass_id, self._asked_for
         if not pass_id or not session.brief.parts:
             self._tasks.cancel("brief")
             self._turn_page(self.tabs.currentIndex())
@@ -257,6 +270,7 @@ class BriefView(QWidget):
         def done(found: object) -> None:
             if isinstance(found, Answered) and found.pass_id == self._pass_id:
                 self.answered = found
+                self._answers.append((wanted, found))
                 self._turn_page(self.tabs.currentIndex())
 
         self._tasks.run(
