@@ -213,7 +213,7 @@ class BriefView(QWidget):
         for index, row in enumerate(self.rows):
             row.show_part(parts[index] if index < len(parts) else None)
         self._rows_layout.setEnabled(True)
-        self._rows_layout.invalidate()
+        self._rows_layout.activate()
         self._empty.setVisible(not parts)
         self.find_button.setEnabled(bool(parts))
         self._ask_for(session)
