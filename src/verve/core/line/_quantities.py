@@ -367,7 +367,15 @@ def read_spectra(
 
     raises: InputError if the stages of one stand in an impossible order
     """
-    return _read_many(lines, (), lambda number, band: octave_weights(octave_bands_db[number], band))
+    known: dict[tuple[tuple[float, ...], int], FloatArray] = {}
+
+    def weights_at(number: int, band: Grid) -> FloatArray:
+        key = (octave_bands_db[number], len(band.hz))
+        if key not in known:
+            known[key] = octave_weights(octave_bands_db[number], band)
+        return known[key]
+
+    return _read_many(lines, (), weights_at)
 
 
 def read_spectrum(stages: Sequence[LadderStage], octave_bands_db: Sequence[float]) -> Reading:

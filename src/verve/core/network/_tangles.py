@@ -90,7 +90,8 @@ def _pass(
     device: Device, links: list[Link] | tuple[()], topology: Topology, joined: _Joined
 ) -> None:
     by_out: dict[str, str] = {}
-    _join_ends(links, joined)
+    if len(links) > 1:
+        _join_ends(links, joined)
     for link in links:
         outs = topology.outputs_reached(device, split_port(link.end)[1])
         used = 0
