@@ -461,7 +461,7 @@ class MainWindow(QMainWindow):
         self._refresh()
 
     def _do_next(self, thing: NextThing) -> None:
-        if thing.action in {"add", "way"}:
+        if thing.action in {"add", "connections"}:
             self._begin_next(thing)
             return
         with self.one_refresh():
