@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import errno
+import os
 from collections.abc import Callable
 from pathlib import Path
 
@@ -9,8 +11,7 @@ from PyQt6.QtCore import QEventLoop, QMarginsF
 from PyQt6.QtGui import QPageLayout, QPageSize, QPdfWriter, QTextDocument
 
 from verve.app.tasks import Tasks
-from verve.core.errors import FileError
-from verve.core.session import write_atomically
+from verve.core.files import unwritable, whole_file, write_atomically
 
 PAPER = "on paper"
 _MARGIN_MM = 15.0
@@ -22,25 +23,32 @@ def write_pdf(path: Path, page: str) -> None:
 
     raises: FileError if it cannot be written
     """
-    temporary = path.with_name(f".{path.name}.part")
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        temporary.touch()
-    except OSError as error:
-        remedy = "Check the space and rights there, or choose another name."
-        raise FileError(path, f"cannot be written: {error.strerror}", remedy) from error
-    # A text document keeps timers; beside the window there is nothing that runs them until a loop is made.
-    loop = QEventLoop()
-    writer = QPdfWriter(str(temporary))
-    writer.setResolution(_DPI)
-    writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
-    margins = QMarginsF(_MARGIN_MM, _MARGIN_MM, _MARGIN_MM, _MARGIN_MM)
-    writer.setPageMargins(margins, QPageLayout.Unit.Millimeter)
-    document = QTextDocument()
-    document.setHtml(page)
-    document.print(writer)
-    del writer, document, loop
-    temporary.replace(path)
+    with whole_file(path) as temporary:
+        # A text document keeps timers; beside the window there is nothing that runs them until a loop is made.
+        loop = QEventLoop()
+        writer = QPdfWriter(str(temporary))
+        writer.setResolution(_DPI)
+        writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
+        margins = QMarginsF(_MARGIN_MM, _MARGIN_MM, _MARGIN_MM, _MARGIN_MM)
+        writer.setPageMargins(margins, QPageLayout.Unit.Millimeter)
+        document = QTextDocument()
+        document.setHtml(page)
+        document.print(writer)
+        del writer, document, loop
+        _check_whole(path, temporary)
+
+
+def _check_whole(path: Path, written: Path) -> None:
+    """The writer of pages tells nobody that a disk is full: what it has written must end as such a file does.
+
+    raises: FileError if it does not
+    """
+    with written.open("rb") as file:
+        file.seek(max(0, written.stat().st_size - 64))
+        is_whole = b"%%EOF" in file.read()
+        os.fsync(file.fileno())
+    if not is_whole:
+        raise unwritable(path, OSError(errno.ENOSPC, ""))
 
 
 def put_on_paper(

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from verve.core.errors import VerveError
-from verve.core.session import SUFFIX, Session, from_json, to_json, write_atomically
+from verve.core.files import write_atomically
+from verve.core.session import SUFFIX, Session, from_json, to_json
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import os
+from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
+
+_LONGEST_NAME = 80
 
 
 class VerveError(Exception):
@@ -30,10 +34,10 @@ class FileError(VerveError):
     """A file that cannot be read or written: which, why, and the remedy."""
 
     def __init__(self, path: object, why: str, remedy: str) -> None:
-        self.path = str(path)
+        self.path = _path_text(path)
         self.why = why
         self.remedy = remedy
-        super().__init__(f"{path}: {why}. {remedy}")
+        super().__init__(f"{self.path}: {why}. {remedy}")
 
 
 class EditError(VerveError):
@@ -42,6 +46,17 @@ class EditError(VerveError):
 
 class CancelledError(VerveError):
     """Somebody no longer wants what was being worked out."""
+
+
+def _path_text(path: object) -> str:
+    """A path as it can be shown: what is no text in it replaced, a long name cut in the middle."""
+    text = (
+        os.fsencode(path).decode("utf-8", errors="replace") if isinstance(path, Path) else str(path)
+    )
+    folder, slash, name = " ".join(text.split("\n")).rpartition("/")
+    if len(name) > _LONGEST_NAME:
+        name = f"{name[: _LONGEST_NAME // 2]}…{name[-_LONGEST_NAME // 2 :]}"
+    return folder + slash + name
 
 
 def _short(value: object) -> str:

@@ -13,7 +13,8 @@ from pydantic import AfterValidator, ValidationError
 from pydantic import Field as Limited
 
 from verve.core.datasheet._sheets import FORMS, Made, SheetKind, understand
-from verve.core.errors import FileError, InputError, from_validation_error
+from verve.core.errors import InputError, from_validation_error
+from verve.core.files import read_text, write_atomically
 from verve.core.kind import (
     DeviceFigures,
     Frozen,
@@ -21,7 +22,7 @@ from verve.core.kind import (
     SourceFigures,
     is_device_figures,
 )
-from verve.core.session import free_name, write_atomically
+from verve.core.session import free_name
 
 FORMAT = "verve-gear"
 VERSION = 1
@@ -193,16 +194,7 @@ def read_gear(path: Path) -> OwnGear:
     """
     if not path.exists():
         return OwnGear()
-    try:
-        if path.stat().st_size > _LARGEST_BYTES:
-            raise FileError(path, "is too large to be gear", "Choose another file.")
-        text = path.read_text(encoding="utf-8-sig")
-    except UnicodeDecodeError as error:
-        remedy = "Save it as UTF-8, or choose another file."
-        raise FileError(path, "is not text", remedy) from error
-    except OSError as error:
-        remedy = "Check the name and that you may read it."
-        raise FileError(path, f"cannot be read: {error.strerror}", remedy) from error
+    text = read_text(path, largest_bytes=_LARGEST_BYTES, what="gear", encoding="utf-8-sig")
     if path.suffix.lower() in {".csv", ".tsv", ".txt"}:
         return gear_from_csv(text, path.name)
     return gear_from_json(text, path.name)

@@ -68,7 +68,6 @@ from verve.core.session._file import (
     load,
     save,
     to_json,
-    write_atomically,
 )
 from verve.core.session._history import History, Step
 from verve.core.session._kit_file import kit_from_json, kit_to_json, read_kit, write_kit
@@ -189,6 +188,5 @@ __all__ = [
     "take_out_device",
     "to_json",
     "with_setup",
-    "write_atomically",
     "write_kit",
 ]

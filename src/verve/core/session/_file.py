@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-import contextlib
 import json
-import os
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
 
-from verve.core.errors import FileError, InputError, from_validation_error
+from verve.core.errors import InputError, from_validation_error
+from verve.core.files import path_text, read_text, write_atomically
 from verve.core.session._models import FORMAT, VERSION, Session
 
 SUFFIX = ".verve.json"
-BACKUP_SUFFIX = ".bak"
 LARGEST_BYTES = 200_000_000
 
 
@@ -73,16 +71,8 @@ def load(path: Path) -> Session:
 
     raises: FileError if it cannot be read; InputError if it is not a session
     """
-    try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise FileError(path, "is too large to be a session", "Choose another file.")
-        text = path.read_text(encoding="utf-8")
-    except UnicodeDecodeError as error:
-        raise FileError(path, "is not text", f"Choose a file ending in {SUFFIX}.") from error
-    except OSError as error:
-        remedy = "Check the name and that you may read it."
-        raise FileError(path, f"cannot be read: {error.strerror}", remedy) from error
-    return from_json(text, str(path))
+    text = read_text(path, largest_bytes=LARGEST_BYTES, what="a session")
+    return from_json(text, path_text(path))
 
 
 def save(session: Session, path: Path) -> None:
@@ -91,43 +81,3 @@ def save(session: Session, path: Path) -> None:
     raises: FileError if it cannot be written; the old file is then untouched
     """
     write_atomically(path, to_json(session), keep_backup=True)
-
-
-def write_atomically(path: Path, text: str, *, keep_backup: bool = False) -> None:
-    """Temporary file in the same folder, fsync, rename.
-
-    raises: FileError if it cannot be written
-    """
-    # Imported here: nothing is written before the first paint.
-    import tempfile
-
-    temporary: str | None = None
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
-        with os.fdopen(handle, "w", encoding="utf-8") as file:
-            file.write(text)
-            file.flush()
-            os.fsync(file.fileno())
-        if path.exists():
-            Path(temporary).chmod(path.stat().st_mode & 0o777)
-            if keep_backup:
-                backup = path.with_name(path.name + BACKUP_SUFFIX)
-                backup.unlink(missing_ok=True)
-                os.link(path, backup)
-        else:
-            umask = os.umask(0)
-            os.umask(umask)
-            Path(temporary).chmod(0o666 & ~umask)
-        Path(temporary).replace(path)
-        folder = os.open(path.parent, os.O_RDONLY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
-    except OSError as error:
-        if temporary is not None:
-            with contextlib.suppress(OSError):
-                Path(temporary).unlink()
-        remedy = "Check the space and rights there, or save under another name."
-        raise FileError(path, f"cannot be written: {error.strerror}", remedy) from error

@@ -7,10 +7,10 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from verve.core.errors import FileError, InputError, from_validation_error
+from verve.core.errors import InputError, from_validation_error
+from verve.core.files import path_text, read_text, write_atomically
 from verve.core.kind import Frozen
 from verve.core.session._brief import KitItem
-from verve.core.session._file import write_atomically
 
 KIT_FORMAT = "verve-kit"
 _VERSION = 1
@@ -54,16 +54,8 @@ def kit_from_json(text: str, place: str) -> tuple[KitItem, ...]:
 
 def read_kit(path: Path) -> tuple[KitItem, ...]:
     """raises: FileError if it cannot be read; InputError if it is no kit"""
-    try:
-        if path.stat().st_size > _LARGEST_BYTES:
-            raise FileError(path, "is too large to be a kit", "Choose another file.")
-        text = path.read_text(encoding="utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise FileError(path, "is not text", "Choose a kit file.") from error
-    except OSError as error:
-        remedy = "Check the name and that you may read it."
-        raise FileError(path, f"cannot be read: {error.strerror}", remedy) from error
-    return kit_from_json(text, path.name)
+    text = read_text(path, largest_bytes=_LARGEST_BYTES, what="a kit", encoding="utf-8-sig")
+    return kit_from_json(text, path_text(path))
 
 
 def write_kit(path: Path, kit: tuple[KitItem, ...]) -> None:

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal, NoReturn, get_args
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, ValidationError
 
 from verve.core.errors import FileError, InputError, from_validation_error
+from verve.core.files import read_text
 from verve.core.line import check_order
 from verve.core.stages import Converter, Sound, Stage
 
@@ -230,16 +231,15 @@ def _no_constant(text: str) -> NoReturn:
     raise InputError("a value", "must be a finite number", text)
 
 
+_LARGEST_BYTES = 200_000_000
+
+
 def read_cases(path: Path) -> tuple[Case, ...]:
     """All cases of a validation file.
 
     raises: FileError if it cannot be read; InputError naming case and field if one is malformed
     """
-    try:
-        text = path.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        reason = error.strerror if isinstance(error, OSError) else "it is not UTF-8 text"
-        raise FileError(path, f"cannot be read: {reason}", "Name a validation file.") from error
+    text = read_text(path, largest_bytes=_LARGEST_BYTES, what="validation cases")
     try:
         data = json.loads(text, object_pairs_hook=_no_duplicates, parse_constant=_no_constant)
     except InputError as error:

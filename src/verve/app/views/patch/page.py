@@ -23,7 +23,8 @@ from verve.app.widgets.sockets import InputStrip
 from verve.app.widgets.table import Table
 from verve.core.connections import Choice, Suggestion
 from verve.core.errors import VerveError
-from verve.core.session import fix_line, write_atomically
+from verve.core.files import write_atomically
+from verve.core.session import fix_line
 from verve.core.sheets import (
     PatchRow,
     box_uses,
