@@ -6,6 +6,7 @@ import json
 import os
 import subprocess
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -19,7 +20,7 @@ from verve.app.recovery import Recovery
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
-from verve.core.session import Session, load, rename_session, save
+from verve.core.session import Session, load, rename_session, save, to_json
 
 
 def change_title(window: MainWindow, title: str = "Changed") -> None:
@@ -180,40 +181,109 @@ def test_closing_with_unsaved_work_can_be_called_off(window: MainWindow, answers
     assert window.isVisible()
 
 
-def dead_process() -> int:
-    done = subprocess.run(
-        [sys.executable, "-c", "import os; print(os.getpid())"], capture_output=True, check=True
+def _killed(settings: Settings, session: Session, path: Path | None = None) -> None:
+    """What a program leaves that was killed while this session was open in it."""
+    stamp = "None" if path is None else "stamp_of(path)"
+    told = "None" if path is None else f"Path({str(path)!r})"
+    code = (
+        "import os, sys; from pathlib import Path; from verve.core.files import stamp_of\n"
+        "from verve.app.recovery import Recovery; from verve.core.session import from_json\n"
+        f"path = {told}\n"
+        f"Recovery(Path({str(settings.state_folder)!r})).write("
+        f"from_json(sys.stdin.read(), 'it'), path, {stamp})\n"
+        "os.kill(os.getpid(), 9)"
     )
-    return int(done.stdout)
+    subprocess.run([sys.executable, "-c", code], input=to_json(session), text=True, check=False)
 
 
-def test_what_a_crash_left_is_taken_up(window: MainWindow, tmp_path: Path) -> None:
-    change_title(window, "Before the crash")
-    window.files.keep()
-    window.tasks.wait()
-    state = window._settings.state_folder
-    number = dead_process()
-    for ending in (".verve.json", ".origin"):
-        kept = state / f"unsaved-{os.getpid()}{ending}"
-        kept.rename(state / f"unsaved-{number}{ending}")
-    second = MainWindow(window._settings, is_paced=False)
+@pytest.fixture
+def second(window: MainWindow) -> Iterator[MainWindow]:
+    """The window of the next start."""
+    made = MainWindow(window._settings, is_paced=False)
+    yield made
+    made.document.replace(Session(), None, is_saved=True)
+    made.close()
+    made.deleteLater()
+
+
+def _titled(title: str) -> Session:
+    return rename_session(demo_session(), title)
+
+
+def test_what_a_crash_left_is_taken_up(second: MainWindow, tmp_path: Path) -> None:
+    _killed(second._settings, _titled("Before the crash"))
     assert not second.files.restore_left_behind(only=tmp_path / "another.verve.json")
+    assert "Unsaved copies" in second.message()
     assert second.files.restore_left_behind()
     assert second.document.session.title == "Before the crash"
     assert second.isWindowModified()
     assert "ended unexpectedly" in second.message()
     second.tasks.wait()
     assert not second.files.restore_left_behind()
-    second.files.recovery.forget()
-    second.document.replace(Session(), None, is_saved=True)
-    second.close()
-    second.deleteLater()
+
+
+def test_a_copy_is_offered_though_its_process_number_is_in_use_again(
+    second: MainWindow,
+) -> None:
+    folder = second._settings.state_folder
+    folder.mkdir(parents=True, exist_ok=True)
+    # As versions before this one kept it, under the number of a process that is running.
+    (folder / f"unsaved-{os.getpid()}.verve.json").write_text(to_json(_titled("Old")))
+    (folder / f"unsaved-{os.getpid()}.origin").write_text("")
+    assert second.files.restore_left_behind()
+    assert second.document.session.title == "Old"
+
+
+def test_a_copy_of_another_file_hides_none(second: MainWindow, tmp_path: Path) -> None:
+    own, other = tmp_path / "own.verve.json", tmp_path / "other.verve.json"
+    for path in (own, other):
+        save(_titled("Saved"), path)
+    _killed(second._settings, _titled("Own"), own)
+    _killed(second._settings, _titled("Other"), other)
+    assert second.files.restore_left_behind(only=own)
+    assert second.document.session.title == "Own"
+    assert second.document.path == own
+    second.tasks.wait()
+    second.files.fill_copies(second.copies_menu)
+    (listed,) = second.copies_menu.actions()
+    assert listed.text().startswith("Other, ")
+
+
+def test_a_newer_file_is_never_passed_over_unasked(
+    second: MainWindow, answers: Answers, tmp_path: Path
+) -> None:
+    path = tmp_path / "evening.verve.json"
+    save(_titled("Saved"), path)
+    _killed(second._settings, _titled("Kept"), path)
+    save(_titled("Newer"), path)
+    answers.will_be("Open the file")
+    assert not second.files.restore_left_behind(only=path)
+    assert "a copy of Kept was kept" in answers.asked[-1]
+    assert second.files.open_file(path)
+    assert second.document.session.title == "Newer"
+    answers.will_be("Open the copy")
+    assert second.files.restore_left_behind(only=path)
+    assert second.document.session.title == "Kept"
+    answers.will_be("Keep both")
+    assert second.files.save()
+    assert load(path).title == "Newer"
+    assert load(tmp_path / "evening (2).verve.json").title == "Kept"
+
+
+@pytest.mark.parametrize("origin", ["\0", "[]", '{"file": 3}', "\ud7ff" * 40, ""])
+@pytest.mark.parametrize("name", ["unsaved-².verve.json", "unsaved-.verve.json"])
+def test_odd_names_and_origins_harm_nothing(tmp_path: Path, name: str, origin: str) -> None:
+    (tmp_path / name).write_text(to_json(_titled("Odd")))
+    (tmp_path / name.replace(".verve.json", ".origin")).write_text(origin)
+    (found,) = Recovery(tmp_path).left_behind()
+    assert found.session.title == "Odd"
+    assert found.file_changed_at() is None
 
 
 def test_an_unsaved_session_is_kept_aside_and_forgotten_once_saved(
     window: MainWindow, tmp_path: Path
 ) -> None:
-    kept = window._settings.state_folder / f"unsaved-{os.getpid()}.verve.json"
+    kept = window.files.recovery.copy
     change_title(window)
     assert window.files.keep_timer.isActive()
     window.files.keep()
@@ -222,16 +292,98 @@ def test_an_unsaved_session_is_kept_aside_and_forgotten_once_saved(
     window.document.save(tmp_path / "x.verve.json")
     window.tasks.wait()
     assert not kept.exists()
+    assert list(kept.parent.iterdir()) == []
     assert not window.files.keep_timer.isActive()
+
+
+def test_who_edits_without_a_rest_has_a_copy_all_the_same(qtbot: QtBot, window: MainWindow) -> None:
+    window.files.keep_timer.setInterval(60)
+    for number in range(12):
+        change_title(window, f"Changed {number}")
+        qtbot.wait(20)
+    window.tasks.wait()
+    assert load(window.files.recovery.copy).title.startswith("Changed")
 
 
 def test_a_copy_of_a_running_program_or_a_broken_one_is_left_alone(tmp_path: Path) -> None:
     recovery = Recovery(tmp_path)
     recovery.write(demo_session(), None)
-    assert recovery.left_behind() is None
-    (tmp_path / f"unsaved-{dead_process()}.verve.json").write_text("{")
-    assert recovery.left_behind() is None
-    assert Recovery(tmp_path / "none").left_behind() is None
+    assert recovery.left_behind() == ()
+    assert Recovery(tmp_path).left_behind() == ()
+    (tmp_path / "unsaved-3.verve.json").write_text("{")
+    assert Recovery(tmp_path).left_behind() == ()
+    assert Recovery(tmp_path / "none").left_behind() == ()
+    recovery.forget()
+
+
+# ── a file that something else writes too ─────────────────────────────────────────────────────
+@pytest.fixture
+def twice(window: MainWindow, tmp_path: Path) -> Path:
+    """A file that is open here with changes, and was changed by something else meanwhile."""
+    path = tmp_path / "evening.verve.json"
+    save(_titled("First"), path)
+    assert window.files.open_file(path)
+    save(_titled("Theirs"), path)
+    change_title(window, "Mine")
+    return path
+
+
+def _titles(folder: Path) -> dict[str, str]:
+    return {p.name: load(p).title for p in folder.glob("*.verve.json")}
+
+
+def test_cancel_writes_nothing(window: MainWindow, answers: Answers, twice: Path) -> None:
+    answers.will_be("Cancel")
+    assert not window.files.save()
+    assert "was changed by something else" in answers.asked[-1]
+    assert _titles(twice.parent) == {twice.name: "Theirs"}
+    assert window.isWindowModified()
+
+
+def test_both_versions_can_be_kept(window: MainWindow, answers: Answers, twice: Path) -> None:
+    answers.will_be("Keep both")
+    assert window.files.save()
+    assert _titles(twice.parent) == {twice.name: "Theirs", "evening (2).verve.json": "Mine"}
+    assert window.document.path == twice.with_name("evening (2).verve.json")
+
+
+def test_overwriting_loses_no_version(window: MainWindow, answers: Answers, twice: Path) -> None:
+    answers.will_be("Overwrite it")
+    assert window.files.save()
+    assert sorted(_titles(twice.parent).values()) == ["Mine", "Theirs"]
+    assert load(twice).title == "Mine"
+    change_title(window, "Mine again")
+    assert window.files.save()
+    assert load(twice).title == "Mine again"
+
+
+def test_the_other_version_can_be_reloaded(
+    window: MainWindow, answers: Answers, twice: Path
+) -> None:
+    answers.will_be("Reload it")
+    assert not window.files.save()
+    assert window.document.session.title == "Theirs"
+    assert not window.isWindowModified()
+
+
+def test_a_file_that_is_gone_is_written_anew(window: MainWindow, twice: Path) -> None:
+    twice.unlink()
+    assert window.files.save()
+    assert load(twice).title == "Mine"
+
+
+def test_a_name_that_is_no_text_is_opened_saved_and_remembered(
+    window: MainWindow, tmp_path: Path
+) -> None:
+    path = tmp_path / os.fsdecode(b"caf\xe9.verve.json")
+    save(_titled("First"), path)
+    assert window.files.open_file(path)
+    change_title(window, "Second")
+    assert window.files.save()
+    assert load(path).title == "Second"
+    assert window._settings.recent()[0] == path
+    window.files.fill_recent(window.recent_menu)
+    window.windowTitle().encode()
 
 
 def test_settings_survive_and_a_damaged_file_does_no_harm(tmp_path: Path) -> None:

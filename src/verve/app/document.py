@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from verve.core.errors import VerveError
+from verve.core.files import Stamp, path_text, stamp_of
 from verve.core.findings import Remedy
 from verve.core.kind import Control, ControlValue
 from verve.core.session import SUFFIX, Change, History, Session, load, save, set_control
@@ -42,9 +44,12 @@ class Document(QObject):
     def __init__(self, session: Session | None = None) -> None:
         super().__init__()
         first = session or Session()
+        self.number = 1
+        """Which session it is: another one with each that takes its place."""
         self._history = History(first)
         self._saved: Session | None = first
         self._path: Path | None = None
+        self._stamp: Stamp | None = None
         self._assessment: Assessment | None = None
         self._line = _first_line(first)
         self._moving: str | None = None
@@ -80,6 +85,18 @@ class Document(QObject):
         return self._path
 
     @property
+    def stamp(self) -> Stamp | None:
+        """What its file was when it was read or written last."""
+        return self._stamp
+
+    def changed_elsewhere(self) -> datetime | None:
+        """When something else wrote its file since; None where nothing has, or it is gone."""
+        now = None if self._path is None else stamp_of(self._path)
+        if now is None or now == self._stamp:
+            return None
+        return datetime.fromtimestamp(now.modified_ns / 1e9).astimezone()
+
+    @property
     def is_saved(self) -> bool:
         """Whether the file holds the session as it is."""
         return self._saved is self.session or self._saved == self.session
@@ -96,7 +113,8 @@ class Document(QObject):
 
     def title(self) -> str:
         """Session and file as the window's title shows them."""
-        place = self._path.name.removesuffix(SUFFIX) if self._path else "not saved yet"
+        place = path_text(self._path).rpartition("/")[2] if self._path else "not saved yet"
+        place = place.removesuffix(SUFFIX)
         return f"{self.session.title} ({place})"
 
     # ── selection ─────────────────────────────────────────────────────────────────────────────
@@ -185,9 +203,20 @@ class Document(QObject):
 
     # ── files ─────────────────────────────────────────────────────────────────────────────────
     def replace(
-        self, session: Session, path: Path | None, *, is_saved: bool, line_id: str = ""
+        self,
+        session: Session,
+        path: Path | None,
+        *,
+        is_saved: bool,
+        line_id: str = "",
+        stamp: Stamp | None = None,
     ) -> None:
-        """Another session takes the place of this one; its history begins anew."""
+        """Another session takes the place of this one; its history begins anew.
+
+        `stamp` is what its file was when the session was read.
+        """
+        self._stamp = stamp
+        self.number += 1
         self._moving = None
         self._history = History(session)
         self._path = path
@@ -199,12 +228,13 @@ class Document(QObject):
 
     def open(self, path: Path) -> bool:
         """Open a file; one that cannot be opened is told and leaves the open session untouched."""
+        stamp = stamp_of(path)
         try:
             session = load(path)
         except VerveError as error:
             self.refused.emit(str(error))
             return False
-        self.replace(session, path, is_saved=True)
+        self.replace(session, path, is_saved=True, stamp=stamp)
         return True
 
     def save(self, path: Path) -> bool:
@@ -214,6 +244,6 @@ class Document(QObject):
         except VerveError as error:
             self.refused.emit(str(error))
             return False
-        self._path, self._saved = path, self.session
+        self._path, self._saved, self._stamp = path, self.session, stamp_of(path)
         self.file_changed.emit()
         return True

@@ -4,16 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import AbstractContextManager, nullcontext
+from datetime import datetime
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
 from verve.app.document import Document
-from verve.app.recovery import Recovery
+from verve.app.recovery import Recovery, Rescued
 from verve.app.settings import Settings
 from verve.app.tasks import Tasks
-from verve.core.session import SUFFIX, Session
+from verve.core.errors import VerveError
+from verve.core.files import cut_name, path_text, read_text, write_atomically
+from verve.core.session import LARGEST_BYTES, SUFFIX, Session
+from verve.core.words import short_name
 
 _FILTER = f"Verve sessions (*{SUFFIX});;All files (*)"
 _KEEP_AFTER_MS = 2000
@@ -41,7 +45,7 @@ class Files(QObject):
         """`at_once` is what an opening is done in: all that follows from it is drawn once."""
         super().__init__(window)
         self._tasks, self._at_once = tasks, at_once
-        self._has_locked = False
+        self._has_copy = False
         self._window, self._document, self._settings = window, document, settings
         self.recovery = Recovery(settings.state_folder)
         self.keep_timer = QTimer(self)
@@ -92,7 +96,7 @@ class Files(QObject):
         menu.clear()
         paths = self._settings.recent()
         for path in paths:
-            action = menu.addAction(str(path))
+            action = menu.addAction(path_text(path))
             assert action is not None
             action.triggered.connect(lambda _, path=path: self.open_file(path))
         if not paths:
@@ -116,10 +120,63 @@ class Files(QObject):
 
     def save_to(self, path: Path) -> bool:
         """Write the session to a file, which it belongs to from then on."""
+        changed = self._document.changed_elsewhere() if path == self._document.path else None
+        if changed is not None and path.exists():
+            return self._settle_versions(path, changed)
+        return self._write(path)
+
+    def _write(self, path: Path) -> bool:
         if not self._document.save(path):
             return False
         self._settings.remember(path)
         self.saved.emit()
+        return True
+
+    def _settle_versions(self, path: Path, changed: datetime) -> bool:
+        """Something else wrote the file meanwhile: ask which version is meant, and lose neither unasked."""
+        box = QMessageBox(self._window)
+        box.setWindowTitle("Changed elsewhere")
+        box.setText(
+            f"{short_name(path_text(path).rpartition('/')[2])} was changed by something else, "
+            f"{_moment(changed)}, after it was opened here."
+        )
+        role = QMessageBox.ButtonRole
+        box.addButton("Cancel", role.RejectRole)
+        reload = box.addButton("Reload it", role.DestructiveRole)
+        over = box.addButton("Overwrite it", role.DestructiveRole)
+        both = box.addButton("Keep both", role.AcceptRole)
+        for button, says in (
+            (reload, "Opens the file as it is now; what was changed here is let go"),
+            (
+                over,
+                "Writes this session; the other version stays beside it under a name of its own",
+            ),
+            (both, "Writes this session under a new name beside it"),
+        ):
+            assert button is not None
+            button.setToolTip(says)
+        box.exec()
+        pressed = box.clickedButton()
+        box.deleteLater()
+        if pressed is both:
+            return self._write(_free_place(path, "2"))
+        if pressed is over:
+            return self._set_aside(path, changed) and self._write(path)
+        if pressed is reload:
+            with self._at_once():
+                if self._document.open(path):
+                    self.opened.emit()
+        return False
+
+    def _set_aside(self, path: Path, changed: datetime) -> bool:
+        """Keep what somebody else wrote under a name of its own."""
+        place = _free_place(path, changed.strftime("%Y-%m-%d %H.%M"))
+        try:
+            write_atomically(place, read_text(path, largest_bytes=LARGEST_BYTES, what="a session"))
+        except VerveError as error:
+            self.told.emit(str(error))
+            return False
+        self.told.emit(f"The other version is kept as {path_text(place)}.")
         return True
 
     def may_leave(self) -> bool:
@@ -143,25 +200,27 @@ class Files(QObject):
     def _file_changed(self) -> None:
         if self._document.is_saved:
             self.forget()
-        else:
+        elif not self.keep_timer.isActive():
+            # Not begun anew by each edit: who edits without a rest has a copy all the same.
             self.keep_timer.start()
 
     def keep(self) -> None:
         """Keep a copy of what is unsaved, in the background."""
-        session, path = self._document.session, self._document.path
-        self._has_locked = True
+        document = self._document
+        session, path, stamp = document.session, document.path, document.stamp
+        self._has_copy = True
 
         def work(_: object, __: object) -> None:
-            self.recovery.write(session, path)
+            self.recovery.write(session, path, stamp)
 
         self._tasks.run(_KEEPING, work, lambda _: None, failed=self.told.emit)
 
     def forget(self) -> None:
         """There is nothing unsaved to keep any more."""
         self.keep_timer.stop()
-        if not self._has_locked:
+        if not self._has_copy:
             return
-        self._has_locked = False
+        self._has_copy = False
 
         def work(_: object, __: object) -> None:
             self.recovery.forget()
@@ -170,26 +229,95 @@ class Files(QObject):
         self._tasks.run(_KEEPING, work, lambda _: None)
 
     def restore_left_behind(self, only: Path | None = None) -> bool:
-        """Take up what a crash has left; the file it belongs to is not touched.
+        """Take up the newest copy that a crash has left; the file it belongs to is not touched.
 
-        With `only`, what belongs to that file alone.
+        With `only`, what belongs to that file alone. A file that was changed after the copy was kept is
+        never passed over unasked. Copies that are not taken up stay, and are listed in the File menu.
         """
-        rescued = self.recovery.left_behind()
-        if rescued is None or (only is not None and rescued.path != only):
+        copies = self.recovery.left_behind()
+        chosen = next((one for one in copies if only is None or one.path == only), None)
+        more = len(copies) - (chosen is not None)
+        if chosen is None or not self._is_meant(chosen):
+            if more or chosen is not None:
+                self.told.emit(_COPIES_ARE_THERE)
             return False
+        self._take_up(chosen)
+        self.told.emit(
+            "Verve ended unexpectedly last time. This is the session as it was "
+            f"{_moment(chosen.kept_at)}; save it to keep it."
+            + (f" {_COPIES_ARE_THERE}" if more else "")
+        )
+        return True
+
+    def _is_meant(self, rescued: Rescued) -> bool:
+        """Whether a copy is to take the place of its file, asked where that has changed since."""
+        changed = rescued.file_changed_at()
+        if changed is None:
+            return True
+        box = QMessageBox(self._window)
+        box.setWindowTitle("Unsaved copy")
+        box.setText(
+            f"When Verve ended unexpectedly, a copy of {short_name(rescued.session.title)} was kept: "
+            f"{_moment(rescued.kept_at)}. Its file was changed otherwise: {_moment(changed)}."
+        )
+        role = QMessageBox.ButtonRole
+        file = box.addButton("Open the file", role.RejectRole)
+        copy = box.addButton("Open the copy", role.AcceptRole)
+        for button, says in (
+            (file, "The copy stays under File, Unsaved copies"),
+            (copy, "The file stays as it is until this is saved"),
+        ):
+            assert button is not None
+            button.setToolTip(says)
+        box.exec()
+        pressed = box.clickedButton()
+        box.deleteLater()
+        return pressed is copy
+
+    def _take_up(self, rescued: Rescued) -> None:
         with self._at_once():
-            self._document.replace(rescued.session, rescued.path, is_saved=False)
+            self._document.replace(
+                rescued.session, rescued.path, is_saved=False, stamp=rescued.stamp
+            )
             self.opened.emit()
-        copy = rescued.session
-        self._has_locked = True
+        self._has_copy = True
 
         def work(_: object, __: object) -> None:
-            self.recovery.write(copy, rescued.path)
+            self.recovery.write(rescued.session, rescued.path, rescued.stamp)
             self.recovery.discard(rescued)
 
         self._tasks.run(_KEEPING, work, lambda _: None, failed=self.told.emit)
-        self.told.emit(
-            "Verve ended unexpectedly last time. This is the session as it was then; "
-            "save it to keep it."
-        )
-        return True
+
+    def fill_copies(self, menu: QMenu) -> None:
+        """List the copies that programs which ended badly have left."""
+        menu.clear()
+        copies = self.recovery.left_behind()
+        for copy in copies:
+            action = menu.addAction(f"{short_name(copy.session.title)}, {_moment(copy.kept_at)}")
+            assert action is not None
+            action.triggered.connect(lambda _, copy=copy: self._open_copy(copy))
+        if not copies:
+            none = menu.addAction("None")
+            assert none is not None
+            none.setEnabled(False)
+
+    def _open_copy(self, copy: Rescued) -> None:
+        if self.may_leave():
+            self._take_up(copy)
+
+
+_COPIES_ARE_THERE = "Other unsaved copies are listed under File, Unsaved copies."
+
+
+def _moment(at: datetime) -> str:
+    return at.strftime("%-d %B %Y, %H:%M")
+
+
+def _free_place(path: Path, mark: str) -> Path:
+    """A name beside a file that is not taken yet: "Evening (2).verve.json"."""
+    stem = cut_name(path.name.removesuffix(SUFFIX), 200)
+    place, number = path.with_name(f"{stem} ({mark}){SUFFIX}"), 2
+    while place.exists():
+        number += 1
+        place = path.with_name(f"{stem} ({mark}, {number}){SUFFIX}")
+    return place

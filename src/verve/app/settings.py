@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
+from urllib.parse import quote_from_bytes, unquote_to_bytes
 
 from PyQt6.QtCore import QByteArray, QSettings, QStandardPaths
+
+from verve.core.files import stamp_of
 
 _MOST_RECENT = 8
 
 
 def _place(location: QStandardPaths.StandardLocation) -> Path:
     return Path(QStandardPaths.writableLocation(location)) / "verve"
+
+
+def _path(name: str) -> Path:
+    return Path(os.fsdecode(unquote_to_bytes(name)))
 
 
 class Settings:
@@ -31,12 +39,14 @@ class Settings:
         """Files opened lately, the newest first; those that are gone are left out."""
         value = self._kept.value("recent", [])
         names = value if isinstance(value, list) else [value] if isinstance(value, str) else []
-        return [Path(name) for name in names if isinstance(name, str) and Path(name).exists()]
+        paths = [_path(name) for name in names if isinstance(name, str)]
+        return [path for path in paths if stamp_of(path) is not None]
 
     def remember(self, path: Path) -> None:
         """Put a file in front."""
-        others = [str(p) for p in self.recent() if p != path]
-        self._kept.setValue("recent", [str(path), *others][:_MOST_RECENT])
+        paths = [path, *(p for p in self.recent() if p != path)][:_MOST_RECENT]
+        # As bytes: a name need not be text.
+        self._kept.setValue("recent", [quote_from_bytes(os.fsencode(p)) for p in paths])
 
     def geometry(self) -> QByteArray | None:
         """Where the window was."""

@@ -62,6 +62,7 @@ from verve.core.session._edits import (
     with_setup,
 )
 from verve.core.session._file import (
+    LARGEST_BYTES,
     SUFFIX,
     from_json,
     json_schema,
@@ -99,6 +100,7 @@ from verve.core.session._replace import (
 from verve.core.session._route import Route, RouteStep, Topology, routes
 
 __all__ = [
+    "LARGEST_BYTES",
     "SUFFIX",
     "Audio",
     "Brief",
