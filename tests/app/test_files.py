@@ -12,15 +12,16 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import Answers
+from tests.core.session.test_edits import take_of
 from verve.app.recovery import Recovery
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
-from verve.core.session import Session, load, rename_session, save, to_json
+from verve.core.session import Session, add_take, load, rename_session, save, to_json
 
 
 def change_title(window: MainWindow, title: str = "Changed") -> None:
@@ -443,3 +444,51 @@ def test_opening_and_a_next_thing_are_drawn_once(
         action()
         assert drawn == ["once"], action
     window.document.replace(window.document.session, None, is_saved=True)
+
+
+# ── what stands in a field ────────────────────────────────────────────────────────────────────
+def _type_into(qtbot: QtBot, field: QWidget, text: str) -> None:
+    field.setFocus()
+    if isinstance(field, QLineEdit):
+        field.selectAll()
+    qtbot.keyClicks(field, text)
+
+
+def test_what_stands_in_a_focused_field_is_saved(
+    qtbot: QtBot, window: MainWindow, tmp_path: Path
+) -> None:
+    path = tmp_path / "evening.verve.json"
+    assert window.files.save_to(path)
+    save_action = next(a for a, name in window.beside.listed if name == "Save")
+    window.go("patch")
+    _type_into(qtbot, window.patch.name, "Second voice")
+    save_action.trigger()
+    assert "Second voice" in {line.name for line in load(path).setup.lines}
+    assert not window.isWindowModified()
+    assert window.focusWidget() is window.patch.name
+    window.go("brief")
+    _type_into(qtbot, window.brief.rows[0].performer, "Somebody else")
+    save_action.trigger()
+    assert load(path).brief.parts[0].performer == "Somebody else"
+
+
+def test_typing_is_asked_about_when_the_window_closes(
+    qtbot: QtBot, window: MainWindow, answers: Answers, tmp_path: Path
+) -> None:
+    assert window.files.save_to(tmp_path / "evening.verve.json")
+    window.go("patch")
+    _type_into(qtbot, window.patch.name, "Half a name")
+    answers.will_be("Stay here")
+    assert not window.close()
+    assert answers.asked
+
+
+def test_the_notes_of_a_take_are_saved_while_they_are_written(
+    qtbot: QtBot, window: MainWindow, tmp_path: Path
+) -> None:
+    window.document.edit("take", lambda session: add_take(session, take_of(session)))
+    path = tmp_path / "evening.verve.json"
+    window.go("takes")
+    _type_into(qtbot, window.takes.notes, "second verse was the one")
+    assert window.files.save_to(path)
+    assert load(path).takes[-1].notes == "second verse was the one"

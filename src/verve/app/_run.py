@@ -53,6 +53,7 @@ def _follow_desktop(application: QApplication, window: MainWindow) -> None:
 
 def _interrupt(application: QApplication, window: MainWindow) -> None:
     """End at once, as Ctrl+C in a terminal means it; what is unsaved is kept for the next start."""
+    window.commit_typing()
     window.rehearsal.cancel()
     if not window.document.is_saved:
         window.files.keep()

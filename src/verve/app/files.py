@@ -40,11 +40,16 @@ class Files(QObject):
         document: Document,
         settings: Settings,
         tasks: Tasks,
+        *,
         at_once: Callable[[], AbstractContextManager[None]] = nullcontext,
+        commit: Callable[[], None] = lambda: None,
     ) -> None:
-        """`at_once` is what an opening is done in: all that follows from it is drawn once."""
+        """`at_once` is what an opening is done in: all that follows from it is drawn once.
+
+        `commit` takes what is being typed: it belongs to the session that is saved or left.
+        """
         super().__init__(window)
-        self._tasks, self._at_once = tasks, at_once
+        self._tasks, self._at_once, self._commit = tasks, at_once, commit
         self._has_copy = False
         self._window, self._document, self._settings = window, document, settings
         self.recovery = Recovery(settings.state_folder)
@@ -120,6 +125,7 @@ class Files(QObject):
 
     def save_to(self, path: Path) -> bool:
         """Write the session to a file, which it belongs to from then on."""
+        self._commit()
         changed = self._document.changed_elsewhere() if path == self._document.path else None
         if changed is not None and path.exists():
             return self._settle_versions(path, changed)
@@ -181,6 +187,7 @@ class Files(QObject):
 
     def may_leave(self) -> bool:
         """Whether the open session can be left; asks if it is not saved."""
+        self._commit()
         if self._document.is_saved:
             return True
         box = QMessageBox(self._window)

@@ -7,16 +7,18 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeAlias, cast
 
-from PyQt6.QtCore import QSize, Qt, QTimer
+from PyQt6.QtCore import QEvent, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QAction,
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
+    QFocusEvent,
     QKeySequence,
     QPaintEvent,
 )
 from PyQt6.QtWidgets import (
+    QApplication,
     QHBoxLayout,
     QLabel,
     QMainWindow,
@@ -76,7 +78,14 @@ class MainWindow(QMainWindow):
         self._settings = settings or Settings()
         self.document = Document(session)
         self.tasks = Tasks(self)
-        self.files = Files(self, self.document, self._settings, self.tasks, self.one_refresh)
+        self.files = Files(
+            self,
+            self.document,
+            self._settings,
+            self.tasks,
+            at_once=self.one_refresh,
+            commit=self.commit_typing,
+        )
         self.beside = Beside(self, self.document, self._settings, self.tasks)
         self.rehearsal = Rehearsal(self.tasks, is_paced=is_paced)
         self._step: Step = "stage" if self.document.session.setup.lines else "patch"
@@ -171,6 +180,8 @@ class MainWindow(QMainWindow):
             action.setShortcut(QKeySequence(keys))
         action.setToolTip(says)
         action.setStatusTip(says)
+        # What stands in a field counts, before anything is done with the session.
+        action.triggered.connect(self.commit_typing)
         action.triggered.connect(slot)
         menu.addAction(action)
         # By the name it has now: undo and redo take on the name of what they would do.
@@ -272,6 +283,16 @@ class MainWindow(QMainWindow):
             lambda: stop.setEnabled(self.rehearsal.state != "idle")
         )
         self._action(help_menu, "&Keys", "F1", self.beside.show_keys, "this page")
+
+    def commit_typing(self) -> None:
+        """Take what stands in the field that has the focus, as if it were left; the focus stays there."""
+        field = self.focusWidget()
+        if field is not None:
+            reason = Qt.FocusReason.OtherFocusReason
+            QApplication.sendEvent(field, QFocusEvent(QEvent.Type.FocusOut, reason))
+            # Whatever follows may have taken the field away.
+            if self.focusWidget() is field and field.isVisible():
+                QApplication.sendEvent(field, QFocusEvent(QEvent.Type.FocusIn, reason))
 
     # ── the first paint ───────────────────────────────────────────────────────────────────────
     def _show_names(self) -> None:
