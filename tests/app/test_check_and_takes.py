@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
+import soundfile
 from PyQt6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 
@@ -76,12 +77,17 @@ def test_a_recording_shows_progress_and_can_be_stopped(
     assert ready.check.progress.isVisible()
     assert not ready.check.record_button.isEnabled()
     assert ready.check.stop_button.isEnabled()
-    qtbot.mouseClick(ready.check.stop_button, Qt.MouseButton.LeftButton)
+    with qtbot.waitSignal(ready.rehearsal.recorded, timeout=10_000):
+        qtbot.mouseClick(ready.check.stop_button, Qt.MouseButton.LeftButton)
     assert ready.rehearsal.state == "idle"
     assert not ready.check.progress.isVisible()
-    assert ready.document.session.takes == ()
-    ready.tasks.wait()
-    assert [p for p in own_home.rglob("*") if p.is_file()] == []
+    (take,) = ready.document.session.takes
+    assert take.ended == "stopped"
+    assert 0.0 < take.seconds < 30.0
+    for track in take.tracks:
+        assert soundfile.info(track.file).duration == pytest.approx(take.seconds)
+    ready.go("takes")
+    assert "stopped after" in ready.takes._when.text()
 
 
 def test_watching_shows_levels_and_follows_a_gain(qtbot: QtBot, ready: MainWindow) -> None:

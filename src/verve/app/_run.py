@@ -54,6 +54,10 @@ def _follow_desktop(application: QApplication, window: MainWindow) -> None:
 def _interrupt(application: QApplication, window: MainWindow) -> None:
     """End at once, as Ctrl+C in a terminal means it; what is unsaved is kept for the next start."""
     window.commit_typing()
+    if window.rehearsal.state == "recording":
+        # What was recorded until now is a take; then it ends.
+        window.rehearsal.finish(lambda: _interrupt(application, window))
+        return
     window.rehearsal.cancel()
     if not window.document.is_saved:
         window.files.keep()
@@ -69,7 +73,8 @@ def _after_first_paint(application: QApplication, window: MainWindow, pulse: QTi
     gc.enable()
     _set_icon(application)
     # Ctrl+C in the terminal ends it: Python looks for signals only while it runs.
-    signal.signal(signal.SIGINT, lambda *_: _interrupt(application, window))
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, lambda *_: _interrupt(application, window))
     pulse.start(250)
     pulse.timeout.connect(lambda: None)
 

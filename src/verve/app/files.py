@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
 from verve.app.document import Document
 from verve.app.recovery import Recovery, Rescued
+from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
 from verve.app.tasks import Tasks
 from verve.core.errors import VerveError
@@ -43,6 +44,7 @@ class Files(QObject):
         *,
         at_once: Callable[[], AbstractContextManager[None]] = nullcontext,
         commit: Callable[[], None] = lambda: None,
+        rehearsal: Rehearsal,
     ) -> None:
         """`at_once` is what an opening is done in: all that follows from it is drawn once.
 
@@ -50,13 +52,14 @@ class Files(QObject):
         """
         super().__init__(window)
         self._tasks, self._at_once, self._commit = tasks, at_once, commit
+        self._rehearsal = rehearsal
         self._has_copy = False
         self._window, self._document, self._settings = window, document, settings
         self.recovery = Recovery(settings.state_folder)
         self.keep_timer = QTimer(self)
         self.keep_timer.setSingleShot(True)
         self.keep_timer.setInterval(_KEEP_AFTER_MS)
-        self.keep_timer.timeout.connect(self.keep)
+        self.keep_timer.timeout.connect(lambda: self.keep())
         document.file_changed.connect(self._file_changed)
 
     # ── opening ───────────────────────────────────────────────────────────────────────────────
@@ -67,15 +70,17 @@ class Files(QObject):
 
     def new(self) -> None:
         """Begin with an empty session."""
-        if self.may_leave():
+
+        def begin() -> None:
             with self._at_once():
                 self._document.replace(Session(), None, is_saved=True)
                 self.opened.emit()
 
+        self._leave(begin)
+
     def open_demo(self) -> None:
         """Open the demo, as a session of its own that has no file yet."""
-        if self.may_leave():
-            self.demo_wanted.emit()
+        self._leave(self.demo_wanted.emit)
 
     def open_dialog(self) -> None:
         """Ask for a file and open it."""
@@ -86,15 +91,19 @@ class Files(QObject):
             self.open_file(Path(name))
 
     def open_file(self, path: Path) -> bool:
-        """Open a file; the open session stays if that fails."""
-        if not self.may_leave():
-            return False
-        with self._at_once():
-            if not self._document.open(path):
-                return False
-            self._settings.remember(path)
-            self.opened.emit()
-        return True
+        """Open a file; the open session stays if that fails. Whether it is open now."""
+        is_open = False
+
+        def begin() -> None:
+            nonlocal is_open
+            with self._at_once():
+                if self._document.open(path):
+                    is_open = True
+                    self._settings.remember(path)
+                    self.opened.emit()
+
+        self._leave(begin)
+        return is_open
 
     def fill_recent(self, menu: QMenu) -> None:
         """List the files opened lately."""
@@ -185,6 +194,34 @@ class Files(QObject):
         self.told.emit(f"The other version is kept as {path_text(place)}.")
         return True
 
+    def _leave(self, then: Callable[[], object]) -> None:
+        """Put something in the place of the open session, once it may be left."""
+        if self._rehearsal.state == "recording":
+            self.leave_recording(lambda: self._leave(then))
+        elif self.may_leave():
+            then()
+
+    def leave_recording(self, then: Callable[[], object]) -> None:
+        """Ask what becomes of the take that is being recorded; `then` is done when that is settled."""
+        box = QMessageBox(self._window)
+        box.setWindowTitle("Recording")
+        box.setText("A take is being recorded.")
+        role = QMessageBox.ButtonRole
+        discard = box.addButton("Discard it", role.DestructiveRole)
+        box.addButton("Go on recording", role.RejectRole)
+        keep = box.addButton("Stop and keep it", role.AcceptRole)
+        box.exec()
+        pressed = box.clickedButton()
+        box.deleteLater()
+        if self._rehearsal.state != "recording":
+            # It has come to its end while the question stood there.
+            then()
+        elif pressed is keep:
+            self._rehearsal.finish(lambda: (then(), None)[1])
+        elif pressed is discard:
+            self._rehearsal.cancel()
+            then()
+
     def may_leave(self) -> bool:
         """Whether the open session can be left; asks if it is not saved."""
         self._commit()
@@ -211,14 +248,15 @@ class Files(QObject):
             # Not begun anew by each edit: who edits without a rest has a copy all the same.
             self.keep_timer.start()
 
-    def keep(self) -> None:
-        """Keep a copy of what is unsaved, in the background."""
+    def keep(self, then: Callable[[], object] = lambda: None) -> None:
+        """Keep a copy of what is unsaved, in the background; `then` is done when it is written."""
         document = self._document
         session, path, stamp = document.session, document.path, document.stamp
         self._has_copy = True
 
         def work(_: object, __: object) -> None:
             self.recovery.write(session, path, stamp)
+            then()
 
         self._tasks.run(_KEEPING, work, lambda _: None, failed=self.told.emit)
 
@@ -309,8 +347,7 @@ class Files(QObject):
             none.setEnabled(False)
 
     def _open_copy(self, copy: Rescued) -> None:
-        if self.may_leave():
-            self._take_up(copy)
+        self._leave(lambda: self._take_up(copy))
 
 
 _COPIES_ARE_THERE = "Other unsaved copies are listed under File, Unsaved copies."

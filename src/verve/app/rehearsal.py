@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 import itertools
+import threading
+from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from verve.app.tasks import Report, Stopped, Tasks, Work
+from verve.core.errors import CancelledError
 from verve.core.session import Play, Session, next_take
-
-if TYPE_CHECKING:
-    from verve.core.session import Take
 
 State = Literal["idle", "listening", "recording"]
 _NAME = "rehearsal"
+_NOTHING = "nothing"
 
 
 class Rehearsal(QObject):
@@ -36,6 +37,10 @@ class Rehearsal(QObject):
         self._numbers = itertools.count(1)
         self._state: State = "idle"
         self.lines: tuple[str, ...] = ()
+        self.owner = 0
+        """The session that is being recorded for, by its number in the document."""
+        self._finishing = threading.Event()
+        self._then: Callable[[], None] | None = None
 
     @property
     def state(self) -> State:
@@ -48,14 +53,22 @@ class Rehearsal(QObject):
         return self._tasks.current(_NAME)
 
     def record(
-        self, session: Session, lines: tuple[str, ...], play: Play, seconds: float, base: Path
+        self,
+        session: Session,
+        lines: tuple[str, ...],
+        play: Play,
+        seconds: float,
+        base: Path,
+        owner: int = 0,
     ) -> None:
-        """Begin to record a take into a new folder under `base`."""
+        """Begin to record a take into a new folder under `base`; `owner` is the session it belongs to."""
         take_id, take_name = next_take(session)
         recorded_at = datetime.now().astimezone().isoformat(timespec="seconds")
         number, is_paced = next(self._numbers), self._is_paced
+        self.owner, self._then, finishing = owner, None, threading.Event()
+        self._finishing = finishing
 
-        def work(report: Report, is_stopped: Stopped) -> Take:
+        def work(report: Report, is_cancelled: Stopped) -> object:
             # Imported here: sound files and players are not needed before the first paint.
             from verve.devices import RecordRequest, free_folder, record
 
@@ -71,7 +84,11 @@ class Rehearsal(QObject):
                 recorded_at=recorded_at,
                 is_paced=is_paced,
             )
-            return record(request, report, is_stopped)
+            try:
+                return record(request, report, is_cancelled, finishing.is_set)
+            except CancelledError:
+                # Stopped before the first sound: there is nothing to keep, and that is an answer.
+                return _NOTHING
 
         self._begin("recording", lines, work)
 
@@ -93,13 +110,26 @@ class Rehearsal(QObject):
         self._tasks.run(
             _NAME,
             work,
-            self._on_take,
+            self._on_done,
             failed=self._on_failure,
             reported=self.progressed.emit,
         )
 
+    def stop(self) -> None:
+        """End what is going on; of a recording, what was recorded until now is kept."""
+        if self._state == "recording":
+            self.finish()
+        else:
+            self.cancel()
+
+    def finish(self, then: Callable[[], None] | None = None) -> None:
+        """Stop recording and keep it; `then` is done when the take is there."""
+        if self._state == "recording":
+            self._then = then
+            self._finishing.set()
+
     def cancel(self) -> None:
-        """End what is going on; of a cancelled recording nothing is kept."""
+        """End what is going on; a recording is deleted."""
         self._tasks.cancel(_NAME)
         self._end()
 
@@ -108,10 +138,15 @@ class Rehearsal(QObject):
             self._state = "idle"
             self.state_changed.emit()
 
-    def _on_take(self, take: object) -> None:
+    def _on_done(self, found: object) -> None:
+        then, self._then = self._then, None
         self._end()
-        self.recorded.emit(take)
+        if found is not _NOTHING:
+            self.recorded.emit(found)
+        if then is not None:
+            then()
 
     def _on_failure(self, sentence: str) -> None:
+        self._then = None
         self._end()
         self.failed.emit(sentence)

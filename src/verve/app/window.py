@@ -29,8 +29,10 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.beside import Beside
+from verve.app.connecting import Connecting
 from verve.app.document import Document
 from verve.app.files import Files
+from verve.app.recordings import Recordings
 from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
 from verve.app.tasks import Tasks
@@ -40,7 +42,7 @@ from verve.app.widgets.next_bar import NextBar
 from verve.app.widgets.reason import ReasonPanel
 from verve.app.widgets.steps import StepBar
 from verve.core.findings import STEPS, Step
-from verve.core.session import Session, Take, add_take
+from verve.core.session import Session
 
 _SHOW_REFUSAL_MS = 12_000
 _NARROW_PX = 1150
@@ -56,7 +58,6 @@ if TYPE_CHECKING:
     from verve.app.views.stage import StageView
     from verve.app.views.takes import TakesView
     from verve.core.assess import NextThing
-    from verve.core.connections import Suggestion
     from verve.core.sensitivity import Influence
 
     View: TypeAlias = BriefView | PatchView | PowerView | StageView | CheckView | TakesView
@@ -78,6 +79,7 @@ class MainWindow(QMainWindow):
         self._settings = settings or Settings()
         self.document = Document(session)
         self.tasks = Tasks(self)
+        self.rehearsal = Rehearsal(self.tasks, is_paced=is_paced)
         self.files = Files(
             self,
             self.document,
@@ -85,9 +87,13 @@ class MainWindow(QMainWindow):
             self.tasks,
             at_once=self.one_refresh,
             commit=self.commit_typing,
+            rehearsal=self.rehearsal,
         )
+        self.recordings = Recordings(
+            self, self.document, self.files, self.tasks, self.rehearsal, self._take_folder
+        )
+        self.connecting = Connecting(self.document, self.tasks)
         self.beside = Beside(self, self.document, self._settings, self.tasks)
-        self.rehearsal = Rehearsal(self.tasks, is_paced=is_paced)
         self._step: Step = "stage" if self.document.session.setup.lines else "patch"
         self.next_bar, self.steps = NextBar(), StepBar()
         self.lines, self.reason = LinesPanel(), ReasonPanel()
@@ -157,11 +163,16 @@ class MainWindow(QMainWindow):
         self._status.pressed.connect(self._ask_round_trip)
         self.files.told.connect(self.say)
         self.files.opened.connect(self._show_opened)
+        self.files.opened.connect(self.recordings.look)
         self.files.demo_wanted.connect(self.show_demo)
         self.files.saved.connect(self._refresh)
         self.rehearsal.failed.connect(self.say)
         self.tasks.failed.connect(self.say)
-        self.rehearsal.recorded.connect(self._on_recorded)
+        self.rehearsal.recorded.connect(self.recordings.on_recorded)
+        self.recordings.taken.connect(lambda: self.takes.show_newest())
+        self.recordings.told.connect(self.say)
+        self.connecting.told.connect(self.say)
+        self.connecting.found.connect(lambda found: self.patch.show_connections(found))
         self._message_timer.timeout.connect(self._message.hide)
         self._changes_timer.timeout.connect(self._show_changes)
         self.next_bar.pressed.connect(self._do_next)
@@ -276,7 +287,7 @@ class MainWindow(QMainWindow):
             steps, "&Record a take", "Ctrl+R", self._record, "record the lines chosen in Check"
         )
         stop = self._action(
-            steps, "S&top", "Esc", self.rehearsal.cancel, "stop a rehearsal; nothing of it is kept"
+            steps, "S&top", "Esc", self.rehearsal.stop, "stop a rehearsal; a take keeps what it has"
         )
         stop.setEnabled(False)
         self.rehearsal.state_changed.connect(
@@ -535,12 +546,6 @@ class MainWindow(QMainWindow):
         self.go("check")
         self.check.start_recording()
 
-    def _on_recorded(self, take: Take) -> None:
-        with self.one_refresh():
-            self.document.edit(f"log of {take.name}", lambda session: add_take(session, take))
-            self.takes.show_newest()
-            self._refresh()
-
     def _take_folder(self) -> Path:
         return self._settings.take_folder(self.document.path, self.document.session.title)
 
@@ -552,44 +557,10 @@ class MainWindow(QMainWindow):
             self.document.replace(demo_session(), None, is_saved=True)
             self.go("stage")
 
-    # ── a way in ──────────────────────────────────────────────────────────────────────────────
     def suggest_connections(self, pass_id: str) -> None:
-        """Patch a pass in the best way the kit allows, worked out beside the window."""
-        from verve.core.connections import NoSuggestion, Suggestion, suggest_connections
-
-        session = self.document.session
-        passes = session.brief.passes
-        item = next((one for one in passes if one.id == pass_id), passes[0] if passes else None)
-        if item is None:
-            return
-
-        def done(found: object) -> None:
-            if isinstance(found, NoSuggestion):
-                self.say(f"No way in for {', '.join(found.signals)}: {found.why}.")
-            elif isinstance(found, Suggestion):
-                self._take_suggestion(session, item.name, found)
-
-        self.go("patch")
-        self.tasks.run(
-            "connections",
-            lambda report, stopped: suggest_connections(
-                session, item, progress=report, is_cancelled=stopped
-            ),
-            done,
-        )
-
-    def _take_suggestion(self, before: Session, name: str, found: Suggestion) -> None:
-        """Put a patch in the place of the one there was, unless the session has changed meanwhile."""
-        if self.document.session != before:
-            self.say("The session has changed meanwhile; find a way in again.")
-            return
-        self.document.edit(f"way in for {name}", lambda _: found.session)
-        self.patch.show_connections(found)
-        if found.missing:
-            things = ", ".join(
-                f"{m.count} × {m.item.name}" if m.count > 1 else m.item.name for m in found.missing
-            )
-            self.say(f"This patch needs what the kit does not have: {things}. Brief has ways out.")
+        """Patch a pass in the best way the kit allows; the patch shows how far that is."""
+        if self.connecting.begin(pass_id):
+            self.go("patch")
 
     # ── the window itself ─────────────────────────────────────────────────────────────────────
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
@@ -604,6 +575,11 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
+            return
+        if self.rehearsal.state == "recording":
+            event.ignore()
+            # From within this event the window cannot be closed again.
+            self.files.leave_recording(lambda: QTimer.singleShot(0, self.close))
             return
         if not self.files.may_leave():
             event.ignore()

@@ -2,6 +2,7 @@
 
 from verve.devices._deliver import delivered_peak_dbfs
 from verve.devices._device import Arrival, AudioDevice, Block, arrivals
+from verve.devices._log import Unfinished, forget_log, taken_up, unfinished
 from verve.devices._record import (
     LONGEST_S,
     SHORTEST_S,
@@ -24,9 +25,13 @@ __all__ = [
     "Progress",
     "RecordRequest",
     "SimulatedInterface",
+    "Unfinished",
     "arrivals",
     "delivered_peak_dbfs",
+    "forget_log",
     "free_folder",
     "listen",
     "record",
+    "taken_up",
+    "unfinished",
 ]

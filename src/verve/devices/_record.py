@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 import time
 from collections.abc import Callable, Iterator, Mapping
-from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
 from verve.core.assess import Assessment, assess
-from verve.core.errors import CancelledError, InputError
+from verve.core.errors import CancelledError, FileError, InputError, VerveError
 from verve.core.session import Figure, Play, Session, Take, TakeTrack
 from verve.core.sound import LevelAnalyser, Measurement, WavWriter, file_stem
 from verve.core.units import FloatArray
 from verve.devices._device import Arrival, AudioDevice, Block, arrivals_of
+from verve.devices._log import forget_log, write_log
 from verve.devices._simulated import BLOCK_FRAMES, SimulatedInterface
 
 SHORTEST_S = 3.0
@@ -126,54 +127,120 @@ def record(
     request: RecordRequest,
     report: Callable[[Progress], None] = lambda _: None,
     is_cancelled: Callable[[], bool] = lambda: False,
+    is_stopped: Callable[[], bool] = lambda: False,
 ) -> Take:
     """Record, measure, and give back the take, not yet logged in any session.
 
-    raises: FileError if it cannot be written; CancelledError, with nothing left behind
+    A take that is stopped, or that a fault cuts off, has what was recorded until then, and says how it
+    ended. Beside its files lies its log, until `forget_log`: whatever happens to the program, it can be
+    taken up.
+
+    raises: FileError if nothing could be recorded or kept; CancelledError if it is discarded, with nothing
+    left behind
     """
     assessment = assess(request.session)
     audio = request.session.setup.audio
     paths = _paths(request, assessment)
     session = _Session.of(assessment, request.lines, request.play, request.seconds)
-    total = round(request.seconds * audio.sample_rate_hz)
-    done = 0
-    began = time.monotonic()
     analyser = LevelAnalyser(channels=1, rate_hz=audio.sample_rate_hz, bit_depth=audio.bit_depth)
     states = {line_id: analyser.start() for line_id in paths}
-    with ExitStack() as stack:
-        writers = {
-            line_id: stack.enter_context(
-                WavWriter(path, rate_hz=audio.sample_rate_hz, bit_depth=audio.bit_depth)
+    writers: dict[str, WavWriter] = {}
+    planned = _take(request, {key: _planned(assessment, request, key, paths[key]) for key in paths})
+    total = round(request.seconds * audio.sample_rate_hz)
+    done, ended, reason = 0, "whole", ""
+    try:
+        for line_id, path in paths.items():
+            writers[line_id] = WavWriter(
+                path, rate_hz=audio.sample_rate_hz, bit_depth=audio.bit_depth
             )
-            for line_id, path in paths.items()
-        }
+        write_log(planned)
+        began = time.monotonic()
         for block in session.blocks():
             if is_cancelled():
                 raise CancelledError
-            frames = 0
+            if is_stopped():
+                if not done:
+                    raise CancelledError
+                ended = "stopped"
+                break
             peaks = {}
             for line_id, samples in block.items():
                 writers[line_id].write(samples)
                 states[line_id] = analyser.fold(states[line_id], samples[None, :])
                 peaks[line_id] = _peak_dbfs(samples)
-                frames = len(samples)
-            done += frames
+            done += len(next(iter(block.values())))
             if request.is_paced:
                 ahead_s = done / audio.sample_rate_hz - (time.monotonic() - began)
-                _wait(ahead_s, is_cancelled)
+                _wait(ahead_s, lambda: is_cancelled() or is_stopped())
             report(Progress(id=request.id, share=done / total, peaks_dbfs=peaks))
-    tracks = tuple(
-        _track(assessment, request, line_id, path, analyser.result(states[line_id])[0])
-        for line_id, path in paths.items()
-    )
-    return Take(
-        id=request.take_id,
-        name=request.take_name,
-        recorded_at=request.recorded_at,
-        seconds=request.seconds,
-        play=request.play,
-        tracks=tracks,
-        setup=request.session.setup,
+    except CancelledError:
+        _discard(writers, planned)
+        raise
+    except VerveError as error:
+        if not done:
+            _discard(writers, planned)
+            raise
+        ended, reason = "cut_off", _reason(error)
+    except Exception as error:  # whatever it is: what was recorded is kept
+        if not done:
+            _discard(writers, planned)
+            raise
+        ended, reason = "cut_off", f"{type(error).__name__}: {error}"
+    kept: dict[str, TakeTrack] = {}
+    lost: list[FileError] = []
+    for line_id, path in paths.items():
+        try:
+            writers[line_id].finish()
+        except FileError as error:
+            lost.append(error)
+            continue
+        found = analyser.result(states[line_id])[0]
+        kept[line_id] = _track(assessment, request, line_id, path, found)
+    if lost:
+        ended, reason = "cut_off", _reason(lost[0])
+    if not kept:
+        raise lost[0]
+    seconds = done / audio.sample_rate_hz
+    take = _take(request, kept, seconds=seconds, ended=ended, reason=reason)
+    # Its log is all that knows of it until it is in a session; on a full disk the planned one stays.
+    with contextlib.suppress(FileError):
+        write_log(take)
+    return take
+
+
+def _reason(error: VerveError) -> str:
+    return error.why if isinstance(error, FileError) else str(error)
+
+
+def _discard(writers: Mapping[str, WavWriter], planned: Take) -> None:
+    """Nothing is left of it but folders that others may use too."""
+    for writer in writers.values():
+        writer.discard()
+    forget_log(planned)
+    with contextlib.suppress(OSError):
+        Path(planned.tracks[0].file).parent.rmdir()
+
+
+def _take(
+    request: RecordRequest,
+    tracks: Mapping[str, TakeTrack],
+    *,
+    seconds: float | None = None,
+    ended: str = "cut_off",
+    reason: str = "",
+) -> Take:
+    return Take.model_validate(
+        {
+            "id": request.take_id,
+            "name": request.take_name,
+            "recorded_at": request.recorded_at,
+            "seconds": request.seconds if seconds is None else seconds,
+            "play": request.play,
+            "tracks": tuple(tracks.values()),
+            "setup": request.session.setup,
+            "ended": ended,
+            "reason": reason,
+        }
     )
 
 
@@ -210,22 +277,31 @@ def _wait(seconds: float, is_cancelled: Callable[[], bool]) -> None:
         threading.Event().wait(seconds)
 
 
-def _track(
-    assessment: Assessment, request: RecordRequest, line_id: str, path: Path, measured: Measurement
-) -> TakeTrack:
+def _planned(assessment: Assessment, request: RecordRequest, line_id: str, path: Path) -> TakeTrack:
+    """A track before anything of it is recorded."""
     item = assessment.line(line_id)
     assert item is not None
     return TakeTrack(
         line=line_id,
         name=item.line.name,
         file=str(path),
-        peak_dbfs=Figure(
-            measured=measured.peak_dbfs, predicted=item.predicted_peak_dbfs(request.play)
-        ),
-        noise_dbfs_a=Figure(
-            measured=measured.noise_dbfs_a,
-            predicted=item.noise_dbfs_a,
-        ),
-        rms_dbfs=measured.rms_dbfs,
-        clipped_frames=measured.clipped_frames,
+        peak_dbfs=Figure(measured=None, predicted=item.predicted_peak_dbfs(request.play)),
+        noise_dbfs_a=Figure(measured=None, predicted=item.noise_dbfs_a),
+        clipped_frames=0,
+    )
+
+
+def _track(
+    assessment: Assessment, request: RecordRequest, line_id: str, path: Path, measured: Measurement
+) -> TakeTrack:
+    planned = _planned(assessment, request, line_id, path)
+    return planned.model_copy(
+        update={
+            "peak_dbfs": planned.peak_dbfs.model_copy(update={"measured": measured.peak_dbfs}),
+            "noise_dbfs_a": planned.noise_dbfs_a.model_copy(
+                update={"measured": measured.noise_dbfs_a}
+            ),
+            "rms_dbfs": measured.rms_dbfs,
+            "clipped_frames": measured.clipped_frames,
+        }
     )

@@ -21,6 +21,7 @@ from verve.core.session import (
     save,
     to_json,
 )
+from verve.core.session._models import VERSION
 
 DOCS = Path(__file__).resolve().parents[3] / "docs"
 
@@ -38,7 +39,7 @@ def test_a_session_survives_the_file_byte_for_byte(demo: Session, tmp_path: Path
 def test_the_file_says_what_it_is(demo: Session) -> None:
     data = json.loads(to_json(demo))
     assert data["format"] == "verve-session"
-    assert data["version"] == 1
+    assert data["version"] == VERSION
 
 
 def test_the_version_before_is_kept_once(demo: Session, tmp_path: Path) -> None:
@@ -101,7 +102,7 @@ def edited(demo: Session, *path: Any, value: Any) -> str:
 @pytest.mark.parametrize(
     ("path", "value", "said"),
     [
-        (("version",), 2, "version: is newer than this Verve reads"),
+        (("version",), VERSION + 1, "version: is newer than this Verve reads"),
         (("version",), "1", "version: must be a whole number"),
         (("version",), 0, "version: must be a whole number from 1"),
         (("format",), "other", 'format: must be "verve-session"'),
@@ -168,7 +169,7 @@ def test_the_schema_accepts_the_demo_and_refuses_what_the_program_refuses(demo: 
     validator = jsonschema.Draft202012Validator(schema)
     assert list(validator.iter_errors(json.loads(to_json(demo)))) == []
     for path, value in (
-        (("version",), 2),
+        (("version",), VERSION + 1),
         (("setup", "school"), "loud"),
         (("setup", "audio", "bit_depth"), 12),
         (("setup", "devices", 0, "figures", "output_impedance_ohm"), -1),

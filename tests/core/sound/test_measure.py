@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from pathlib import Path
 
 import numpy as np
@@ -9,7 +10,7 @@ import pytest
 import soundfile
 
 from verve.core.errors import FileError
-from verve.core.sound import WavWriter, file_stem, measure_wav
+from verve.core.sound import WavWriter, file_stem, measure_wav, mend_wav
 from verve.core.units import FloatArray
 
 RATE_HZ = 48000
@@ -131,17 +132,70 @@ def test_what_is_written_comes_back_bit_for_bit(tmp_path: Path, bits: int) -> No
     assert np.array_equal(np.round(back * steps).astype(int), whole)
 
 
-def test_a_recording_that_breaks_off_leaves_nothing(tmp_path: Path) -> None:
+def test_a_recording_that_breaks_off_keeps_what_it_has(tmp_path: Path) -> None:
     path = tmp_path / "takes" / "b.wav"
 
     def broken_off() -> None:
         with WavWriter(path, rate_hz=RATE_HZ, bit_depth=24) as writer:
-            writer.write(np.zeros(100))
+            writer.write(np.full(100, 0.25))
             raise RuntimeError
 
     with pytest.raises(RuntimeError):
         broken_off()
+    assert list(path.parent.iterdir()) == [path]
+    back, _ = soundfile.read(path)
+    assert back == pytest.approx(np.full(100, 0.25))
+
+
+def test_only_discarding_deletes(tmp_path: Path) -> None:
+    path = tmp_path / "takes" / "b.wav"
+    writer = WavWriter(path, rate_hz=RATE_HZ, bit_depth=24)
+    writer.write(np.zeros(100))
+    writer.discard()
     assert list(path.parent.iterdir()) == []
+
+
+def test_what_was_recorded_outlives_its_folder(tmp_path: Path) -> None:
+    path = tmp_path / "takes" / "b.wav"
+    writer = WavWriter(path, rate_hz=RATE_HZ, bit_depth=24)
+    writer.write(np.full(500, 0.5))
+    shutil.rmtree(path.parent)
+    writer.write(np.full(500, 0.5))
+    writer.finish()
+    back, _ = soundfile.read(path)
+    assert back == pytest.approx(np.full(1000, 0.5))
+
+
+@pytest.mark.parametrize("bits", [16, 24])
+@pytest.mark.parametrize("cut", [0, 1, 2])
+def test_the_header_of_a_file_that_broke_off_is_mended(tmp_path: Path, bits: int, cut: int) -> None:
+    path = tmp_path / "b.wav"
+    with WavWriter(path, rate_hz=RATE_HZ, bit_depth=bits) as writer:
+        writer.write(np.full(1000, 0.5))
+    whole = path.read_bytes()
+    begin = whole.index(b"data") + 8
+    # As a killed program leaves it: the lengths of nothing, and perhaps half a frame at the end.
+    broken = (
+        whole[:4] + bytes(4) + whole[8 : begin - 4] + bytes(4) + whole[begin : len(whole) - cut]
+    )
+    path.write_bytes(broken)
+    frames = 1000 if cut == 0 else 999
+    assert mend_wav(path) == frames
+    back, rate = soundfile.read(path)
+    assert rate == RATE_HZ
+    assert len(back) == frames
+    assert back == pytest.approx(np.full(frames, 0.5))
+
+
+@pytest.mark.parametrize(
+    "content", [b"", b"RIFF", b"x" * 100, b"RIFF0000WAVEfmt ", b"RIFF0000WAVE"]
+)
+def test_a_file_without_a_header_cannot_be_mended(tmp_path: Path, content: bytes) -> None:
+    path = tmp_path / "b.wav"
+    path.write_bytes(content)
+    with pytest.raises(FileError, match="holds no sound"):
+        mend_wav(path)
+    assert path.read_bytes() == content
 
 
 @pytest.mark.parametrize(

@@ -351,7 +351,9 @@ def next_take(session: Session) -> tuple[str, str]:
 
 
 def add_take(session: Session, take: Take) -> Session:
-    """Log a take."""
+    """Log a take, under a free id if another one of the session has its own."""
+    if take.id in {one.id for one in session.takes}:
+        take = take.model_copy(update={"id": next_take(session)[0]})
     return session.model_copy(update={"takes": (*session.takes, take)})
 
 

@@ -31,7 +31,7 @@ def json_schema() -> dict[str, Any]:
     schema = Session.model_json_schema()
     schema["properties"] = {
         "format": {"const": FORMAT},
-        "version": {"const": VERSION},
+        "version": {"enum": list(range(1, VERSION + 1))},
         **schema["properties"],
     }
     schema["required"] = ["format", "version"]

@@ -21,7 +21,7 @@ from verve.core.kind import (
 from verve.core.session._brief import Brief, Computer, KitItem, Shopping
 
 FORMAT = "verve-session"
-VERSION = 1
+VERSION = 2
 
 LevelTarget = Literal["average", "peaks", "ceiling", "hot", "meter", "own"]
 Play = Literal["softest", "typical", "hardest", "phrase"]
@@ -137,6 +137,10 @@ class TakeTrack(Frozen):
     clipped_frames: Annotated[int, Field(ge=0)]
 
 
+Ending = Literal["whole", "stopped", "cut_off"]
+"""How a recording ended: after its time, by somebody's hand, or by a fault, which `reason` tells."""
+
+
 class Take(Frozen):
     """A recording with everything that was set when it was made."""
 
@@ -147,6 +151,8 @@ class Take(Frozen):
     play: Play
     tracks: tuple[TakeTrack, ...]
     setup: Setup
+    ended: Ending = "whole"
+    reason: str = ""
     notes: str = ""
     rating: Annotated[int, Field(ge=0, le=5)] = 0
 

@@ -23,7 +23,15 @@ from verve.core.sheets._run import (
     run_sheet_html,
 )
 from verve.core.sheets._shopping import shopping_csv, shopping_html
-from verve.core.sheets._takes import moment_text, place_text, take_path, take_rows, track_facts
+from verve.core.sheets._takes import (
+    ending_text,
+    moment_text,
+    place_text,
+    seconds_text,
+    take_path,
+    take_rows,
+    track_facts,
+)
 from verve.core.sheets._verification import verification_data, verification_text
 
 __all__ = [
@@ -37,6 +45,7 @@ __all__ = [
     "box_uses",
     "cable_words",
     "derivation_text",
+    "ending_text",
     "influence_facts",
     "measurement_data",
     "measurement_text",
@@ -47,6 +56,7 @@ __all__ = [
     "place_text",
     "run_sheet_csv",
     "run_sheet_html",
+    "seconds_text",
     "shopping_csv",
     "shopping_html",
     "take_path",

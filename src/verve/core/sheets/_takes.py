@@ -92,6 +92,21 @@ _PLAYED = {
 }
 
 
+def seconds_text(take: Take) -> str:
+    """How long a take is, and how it ended where that was before its time."""
+    ending = ending_text(take)
+    return ending[:1].lower() + ending[1:] if ending else f"{take.seconds:g} s"
+
+
+def ending_text(take: Take) -> str:
+    """How a take ended before its time, as a sentence; empty for one that is whole."""
+    if take.ended == "whole":
+        return ""
+    if take.ended == "stopped":
+        return f"Stopped after {take.seconds:.1f} s"
+    return f"Cut off after {take.seconds:.1f} s: {take.reason or 'nobody knows why'}"
+
+
 def take_path(take: Take) -> str:
     """The folder that holds a take's sound files; empty for a take without any."""
     return str(Path(take.tracks[0].file).parent) if take.tracks else ""

@@ -5,10 +5,18 @@ from verve.core.sound._convolve import ConvolverBank
 from verve.core.sound._measure import measure_wav
 from verve.core.sound._players import LONGEST_CYCLE_S, perform
 from verve.core.sound._render import PlayerKey, Renderer, seed_of
-from verve.core.sound._wav import WavWriter, file_stem
+from verve.core.sound._wav import (
+    PART_SUFFIX,
+    WavWriter,
+    file_stem,
+    is_being_written,
+    mend_wav,
+    part_of_wav,
+)
 
 __all__ = [
     "LONGEST_CYCLE_S",
+    "PART_SUFFIX",
     "Analyser",
     "ConvolverBank",
     "LevelAnalyser",
@@ -18,7 +26,10 @@ __all__ = [
     "Renderer",
     "WavWriter",
     "file_stem",
+    "is_being_written",
     "measure_wav",
+    "mend_wav",
+    "part_of_wav",
     "perform",
     "seed_of",
 ]

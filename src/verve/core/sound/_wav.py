@@ -1,8 +1,14 @@
-"""Writing recordings: WAV at the session's rate and depth, complete or not there."""
+"""Writing recordings: WAV at the session's rate and depth, of which nothing is lost whatever happens."""
 
 from __future__ import annotations
 
+import contextlib
+import errno
+import fcntl
+import os
 import re
+import shutil
+import struct
 from pathlib import Path
 from types import TracebackType
 
@@ -10,33 +16,121 @@ import numpy as np
 import soundfile
 
 from verve.core.errors import FileError
+from verve.core.files import cut_name, unwritable
 from verve.core.units import FloatArray
 
 _SUBTYPES = {16: "PCM_16", 24: "PCM_24"}
+PART_SUFFIX = ".part"
+_LONGEST_STEM_BYTES = 200
+_NO_ROOM_BYTES = 1_000_000
 
 
 def file_stem(name: str) -> str:
-    """A line's name as a file name: any script, no separators, never hidden, never empty."""
-    cleaned = re.sub(r'[\x00-\x1f/\\:*?"<>|]+', " ", name)
-    return " ".join(cleaned.split()).lstrip(". ")[:80].strip() or "line"
+    """A line's name as a file name: any script, no separators, never hidden, empty or too long for a disk."""
+    cleaned = re.sub(r'[\x00-\x1f\ud800-\udfff/\\:*?"<>|]+', " ", name)
+    stem = " ".join(cleaned.split()).lstrip(". ")[:80]
+    return cut_name(stem, _LONGEST_STEM_BYTES).strip() or "line"
+
+
+def part_of_wav(path: Path) -> Path:
+    """What a file is called while it is being recorded."""
+    return path.with_name(path.name + PART_SUFFIX)
+
+
+def is_being_written(part: Path) -> bool:
+    """Whether a program that is running records into it."""
+    try:
+        handle = os.open(part, os.O_RDONLY)
+    except OSError:
+        return False
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return True
+    except OSError:
+        return False
+    finally:
+        os.close(handle)
+    return False
+
+
+def mend_wav(path: Path) -> int:
+    """Make the header of a WAV file say how long it is, as a program that was killed could not.
+
+    Gives back its frames; what is left of half a frame at its end is cut off.
+
+    raises: FileError for a file that has no such header, or that cannot be changed
+    source: RIFF: chunks of a name of four letters and a length of four bytes, little endian
+    """
+    try:
+        with path.open("r+b") as file:
+            size = file.seek(0, os.SEEK_END)
+            file.seek(0)
+            head = file.read(12)
+            frame_bytes = 0
+            while head[:4] == b"RIFF" and head[8:12] == b"WAVE":
+                name, length = struct.unpack("<4sI", file.read(8))
+                if name == b"fmt ":
+                    frame_bytes = struct.unpack("<H", file.read(length)[12:14])[0]
+                elif name == b"data" and frame_bytes:
+                    begin = file.tell()
+                    frames = (size - begin) // frame_bytes
+                    file.truncate(begin + frames * frame_bytes)
+                    file.seek(begin - 4)
+                    file.write(struct.pack("<I", min(frames * frame_bytes, 2**32 - 1)))
+                    file.seek(4)
+                    whole = begin + frames * frame_bytes - 8
+                    file.write(struct.pack("<I", min(whole, 2**32 - 1)))
+                    return frames
+                else:
+                    file.seek(length + length % 2, os.SEEK_CUR)
+    except struct.error:
+        pass
+    except OSError as error:
+        raise unwritable(path, error) from error
+    raise FileError(path, "holds no sound", "It broke off before anything was recorded.")
 
 
 class WavWriter:
-    """A mono WAV file that appears under its name only when it is complete."""
+    """A mono WAV file that grows under a name of its own until it is finished.
+
+    Left by an error it is finished too: what was recorded is kept. Only `discard` deletes.
+    """
 
     def __init__(self, path: Path, *, rate_hz: int, bit_depth: int) -> None:
+        """raises: FileError if it cannot be written"""
         self.path = path
-        self._part = path.with_name(path.name + ".part")
+        self._part = part_of_wav(path)
         self._bits = bit_depth
+        self._is_broken = False
+        self._handle: int | None = None
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
             self._file = soundfile.SoundFile(
                 self._part, "w", rate_hz, 1, _SUBTYPES[bit_depth], format="WAV"
             )
-        except (OSError, soundfile.LibsndfileError) as error:
-            raise FileError(
-                path, f"cannot be written: {error}", "Check the space there."
-            ) from error
+            self._handle = os.open(self._part, os.O_RDONLY)
+            # Whoever looks for unfinished recordings sees that this one is going on.
+            with contextlib.suppress(OSError):
+                fcntl.flock(self._handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as error:
+            raise unwritable(path, error) from error
+        except soundfile.LibsndfileError as error:
+            raise self._refused(path, error.error_string) from error
+
+    @staticmethod
+    def _refused(path: Path, said: str) -> FileError:
+        """What the sound library says of no file system; a full disk is known by its room."""
+        place = path.parent
+        while not place.exists():
+            place = place.parent
+        with contextlib.suppress(OSError):
+            if shutil.disk_usage(place).free < _NO_ROOM_BYTES:
+                return unwritable(path, OSError(errno.ENOSPC, ""))
+        if not os.access(place, os.W_OK) or not place.is_dir():
+            return unwritable(path, OSError(errno.EACCES, ""))
+        said = said.removeprefix("Error : ").rstrip(".").lower()
+        return FileError(path, f"cannot be written: {said}", "Make room there.")
 
     def write(self, samples: FloatArray) -> None:
         """Append samples, 1.0 is full scale. They are already rounded: written bit for bit.
@@ -47,8 +141,54 @@ class WavWriter:
         whole = np.clip(np.round(samples * steps), -steps, steps - 1.0).astype(np.int32)
         try:
             self._file.write(whole << (32 - self._bits))
-        except (OSError, soundfile.LibsndfileError) as error:
-            raise FileError(self.path, f"cannot be written: {error}", "Make room there.") from error
+        except OSError as error:
+            self._is_broken = True
+            raise unwritable(self.path, error) from error
+        except (soundfile.LibsndfileError, AssertionError) as error:
+            # The library checks by assertion whether all of it was written.
+            self._is_broken = True
+            said = getattr(error, "error_string", "not all of it was taken")
+            raise self._refused(self.path, said) from error
+
+    def finish(self) -> None:
+        """Give it its name. Where its folder is gone meanwhile, the folder is made anew.
+
+        raises: FileError if what was recorded cannot be kept
+        """
+        with contextlib.suppress(OSError, soundfile.LibsndfileError):
+            self._file.close()
+        try:
+            if not self._part.exists():
+                self._write_again()
+            if self._is_broken:
+                mend_wav(self._part)
+            self._part.replace(self.path)
+        except OSError as error:
+            raise unwritable(self.path, error) from error
+        finally:
+            self._release()
+
+    def _write_again(self) -> None:
+        """Its name is gone, its content is not, as long as it is held open."""
+        if self._handle is None:
+            return
+        self._part.parent.mkdir(parents=True, exist_ok=True)
+        with os.fdopen(os.dup(self._handle), "rb") as old, self._part.open("wb") as new:
+            old.seek(0)
+            shutil.copyfileobj(old, new)
+
+    def discard(self) -> None:
+        """Delete what was recorded: somebody has said so."""
+        with contextlib.suppress(OSError, soundfile.LibsndfileError):
+            self._file.close()
+        with contextlib.suppress(OSError):
+            self._part.unlink(missing_ok=True)
+        self._release()
+
+    def _release(self) -> None:
+        if self._handle is not None:
+            os.close(self._handle)
+            self._handle = None
 
     def __enter__(self) -> WavWriter:
         return self
@@ -59,8 +199,5 @@ class WavWriter:
         error: BaseException | None,
         trace: TracebackType | None,
     ) -> None:
-        self._file.close()
-        if kind is None:
-            self._part.replace(self.path)
-        else:
-            self._part.unlink(missing_ok=True)
+        if self._handle is not None:
+            self.finish()

@@ -27,7 +27,7 @@ from verve.app.widgets.labels import Elided, caption, card, small_heading
 from verve.app.widgets.take_table import TakeTable
 from verve.core.assess import LineAssessment
 from verve.core.session import Audio, Play, set_audio
-from verve.core.sheets import track_facts
+from verve.core.sheets import ending_text, track_facts
 
 if TYPE_CHECKING:
     from verve.devices import Progress
@@ -96,7 +96,7 @@ class CheckView(QWidget):
         self.table.asked.connect(self._ask)
         self.record_button.clicked.connect(self.start_recording)
         self.listen_button.clicked.connect(self.start_listening)
-        self.stop_button.clicked.connect(rehearsal.cancel)
+        self.stop_button.clicked.connect(rehearsal.stop)
         rehearsal.state_changed.connect(self._show_state)
         rehearsal.progressed.connect(self._on_progress)
         for box in (self.rate, self.bits, self.buffer):
@@ -130,7 +130,7 @@ class CheckView(QWidget):
         )
         self.stop_button = QPushButton("Stop")
         self.stop_button.setToolTip(
-            "Ends it; of a take that is stopped nothing is kept. Shortcut: Esc"
+            "Ends it; of a take, what was recorded until then is kept. Shortcut: Esc"
         )
         for button in (self.record_button, self.listen_button, self.stop_button):
             row.addWidget(button)
@@ -226,7 +226,10 @@ class CheckView(QWidget):
             self.table.show_take(None, self._document.assessment)
             return
         take = takes[-1]
-        self._results_heading.setText(f"{take.name}, measured; levels in dBFS")
+        ending = ending_text(take)
+        self._results_heading.setText(
+            f"{take.name}, measured; levels in dBFS" + (f". {ending}" if ending else "")
+        )
         self.table.show_take(take, self._document.assessment)
 
     def _ask(self, row: int) -> None:
@@ -266,7 +269,12 @@ class CheckView(QWidget):
         self.progress.setFormat("The players get ready …")
         play: Play = self.play.currentData()
         self._rehearsal.record(
-            self._document.session, lines, play, float(self.seconds.value()), self._take_folder()
+            self._document.session,
+            lines,
+            play,
+            float(self.seconds.value()),
+            self._take_folder(),
+            self._document.number,
         )
 
     def start_listening(self) -> None:

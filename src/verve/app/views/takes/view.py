@@ -20,7 +20,7 @@ from verve.app.document import Document
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.app.widgets.take_table import TakeTable
 from verve.core.session import Session, Take, edit_take, remove_take, restore_take
-from verve.core.sheets import moment_text, place_text, take_path, track_facts
+from verve.core.sheets import moment_text, place_text, seconds_text, take_path, track_facts
 from verve.core.takes import differences
 
 _RATINGS = (
@@ -201,7 +201,7 @@ class TakesView(QWidget):
             self.name.setText(take.name)
         self.rating.setCurrentIndex(take.rating)
         place = place_text(take_path(take))
-        self._when.setText(f"{moment_text(take.recorded_at)}, {take.seconds:g} s, {place}")
+        self._when.setText(f"{moment_text(take.recorded_at)}, {seconds_text(take)}, {place}")
         self.table.show_take(take, self._document.assessment)
         self.table.setFixedHeight(_height(self.table))
         moved = differences(take.setup, session.setup)
