@@ -6,6 +6,7 @@ import json
 import os
 import subprocess
 import sys
+import threading
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -17,6 +18,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import Answers
 from tests.core.session.test_edits import take_of
+from verve.app import last_resort
 from verve.app.recovery import Recovery
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
@@ -492,3 +494,61 @@ def test_the_notes_of_a_take_are_saved_while_they_are_written(
     _type_into(qtbot, window.takes.notes, "second verse was the one")
     assert window.files.save_to(path)
     assert load(path).takes[-1].notes == "second verse was the one"
+
+
+# ── what nobody foresaw ───────────────────────────────────────────────────────────────────────
+def test_a_file_that_cannot_be_worked_out_leaves_the_open_session(
+    window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "odd.verve.json"
+    save(_titled("Odd"), path)
+    before = window.document.session
+
+    def fails(*_: object) -> None:
+        raise RecursionError("too deep")
+
+    with monkeypatch.context() as patch:
+        patch.setattr("verve.core.assess.assess", fails)
+        assert not window.files.open_file(path)
+    assert "cannot be worked out (RecursionError: too deep)" in window.message()
+    assert window.document.session == before
+
+
+def test_an_error_that_nobody_foresaw_ends_nothing(
+    qtbot: QtBot, window: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(sys, "excepthook", sys.excepthook)
+    monkeypatch.setattr(threading, "excepthook", threading.excepthook)
+    resort = last_resort.install(window)
+    change_title(window)
+    for _ in range(3):
+        try:
+            raise KeyError("a slip")
+        except KeyError as error:
+            resort.take(type(error), error, error.__traceback__)
+    assert "Something in Verve went wrong (KeyError: 'a slip')" in window.message()
+    assert "A copy of your session is kept." in window.message()
+    window.tasks.wait()
+    assert load(window.files.recovery.copy).title == "Changed"
+    log = (window.files.state_folder / "errors.log").read_text()
+    assert log.count("KeyError: 'a slip'") == 3
+
+
+def test_an_error_in_a_slot_does_not_abort_the_program(own_home: Path) -> None:
+    code = (
+        "from PyQt6.QtCore import QTimer; from verve.app import _run; from verve.app.window import MainWindow\n"
+        "def slip(): raise RuntimeError('a slip')\n"
+        "QTimer.singleShot(0, lambda: None)\n"
+        "real = _run._after_first_paint\n"
+        "def after(application, window, pulse):\n"
+        "    real(application, window, pulse)\n"
+        "    QTimer.singleShot(50, slip)\n"
+        "    QTimer.singleShot(300, lambda: (print(window.message()), application.exit(7)))\n"
+        "_run._after_first_paint = after\n"
+        "raise SystemExit(_run.run(file=None, is_demo=True))"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code], capture_output=True, text=True, check=False, timeout=60
+    )
+    assert done.returncode == 7, done.stderr
+    assert "Something in Verve went wrong (RuntimeError: a slip)" in done.stdout

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from verve.core.errors import VerveError
+from verve.core.errors import FileError, VerveError
 from verve.core.files import Stamp, path_text, stamp_of
 from verve.core.findings import Remedy
 from verve.core.kind import Control, ControlValue
@@ -21,6 +21,22 @@ if TYPE_CHECKING:
     from verve.core.engine import Engine
 
 Edit = Callable[[Session], Session]
+
+
+def _tried(session: Session, path: Path) -> tuple[Engine, Assessment]:
+    """A session worked out before it takes the place of another one.
+
+    raises: FileError for one that cannot be, so that what is open stays
+    """
+    from verve.core.assess import assess
+    from verve.core.engine import Engine
+
+    engine = Engine()
+    try:
+        return engine, assess(session, engine)
+    except Exception as error:  # whatever it is, it must not meet the open session
+        why = f"cannot be worked out ({type(error).__name__}: {error})"
+        raise FileError(path, why, "Open its .bak copy, or mend it by hand.") from error
 
 
 def _first_line(session: Session) -> str:
@@ -210,10 +226,11 @@ class Document(QObject):
         is_saved: bool,
         line_id: str = "",
         stamp: Stamp | None = None,
+        assessment: Assessment | None = None,
     ) -> None:
         """Another session takes the place of this one; its history begins anew.
 
-        `stamp` is what its file was when the session was read.
+        `stamp` is what its file was when the session was read, `assessment` what is known of it already.
         """
         self._stamp = stamp
         self.number += 1
@@ -221,7 +238,7 @@ class Document(QObject):
         self._history = History(session)
         self._path = path
         self._saved = session if is_saved else None
-        self._assessment = None
+        self._assessment = assessment
         self._line = line_id or _first_line(session)
         self.changed.emit()
         self.file_changed.emit()
@@ -231,10 +248,12 @@ class Document(QObject):
         stamp = stamp_of(path)
         try:
             session = load(path)
+            engine, assessment = _tried(session, path)
         except VerveError as error:
             self.refused.emit(str(error))
             return False
-        self.replace(session, path, is_saved=True, stamp=stamp)
+        self._engine = engine
+        self.replace(session, path, is_saved=True, stamp=stamp, assessment=assessment)
         return True
 
     def save(self, path: Path) -> bool:

@@ -62,6 +62,11 @@ class Files(QObject):
         self.keep_timer.timeout.connect(lambda: self.keep())
         document.file_changed.connect(self._file_changed)
 
+    @property
+    def state_folder(self) -> Path:
+        """Where copies and the log of errors lie."""
+        return self._settings.state_folder
+
     # ── opening ───────────────────────────────────────────────────────────────────────────────
     @property
     def lane(self) -> str:

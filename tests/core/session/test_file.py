@@ -120,7 +120,7 @@ def edited(demo: Session, *path: Any, value: Any) -> str:
         (("setup", "sources", 0, "performer"), "nobody", "performer: must name a performer"),
         (("setup", "devices", 0, "id"), "harp", "must not have the id of a source"),
         (("setup", "devices", 0, "figures", "kind"), "tape", "must be one of"),
-        (("setup", "devices", 0, "figures", "output_impedance_ohm"), -1, "must be greater than 0"),
+        (("setup", "devices", 0, "figures", "output_impedance_ohm"), -1, "must be 0 to"),
         (("setup", "devices", 0, "figures", "output_impedance_ohm"), KeyError, "is required"),
     ],
 )

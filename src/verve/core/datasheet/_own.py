@@ -15,6 +15,7 @@ from pydantic import Field as Limited
 from verve.core.datasheet._sheets import FORMS, Made, SheetKind, understand
 from verve.core.errors import InputError, from_validation_error
 from verve.core.files import read_text, write_atomically
+from verve.core.forms import body_of
 from verve.core.kind import (
     DeviceFigures,
     Frozen,
@@ -113,20 +114,9 @@ def gear_to_json(gear: OwnGear) -> str:
 
 def gear_from_json(text: str, place: str) -> OwnGear:
     """raises: InputError naming place and remedy if it is not one, or of a newer version"""
+    body = body_of(text, place, form=FORMAT, newest=VERSION, what="a gear file")
     try:
-        data = json.loads(text)
-    except (ValueError, RecursionError) as error:
-        raise InputError(place, f"is not a gear file, its JSON breaks off ({error})") from error
-    if not isinstance(data, dict) or data.get("format") != FORMAT:
-        raise InputError(f"{place}: format", f'must be "{FORMAT}"; choose a gear file')
-    version = data.get("version")
-    if type(version) is not int or version < 1:
-        raise InputError(f"{place}: version", "must be a whole number from 1", version)
-    if version > VERSION:
-        rule = f"is newer than this Verve reads (up to {VERSION}); open it with a newer Verve"
-        raise InputError(f"{place}: version", rule, version)
-    try:
-        return OwnGear.model_validate_json(text)
+        return OwnGear.model_validate_json(body)
     except ValidationError as error:
         raise from_validation_error(error, f"{place}: gear") from None
 

@@ -196,8 +196,13 @@ def meshed(axes: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
 
     shape: (n_combinations,) each
     """
-    mesh = np.meshgrid(*axes.values(), indexing="ij")
-    return {key: axis.ravel() for key, axis in zip(axes, mesh, strict=True)}
+    # Not by a mesh of as many dimensions: a chain of boxes may have more gains than arrays have of those.
+    count = math.prod(axis.size for axis in axes.values())
+    found, beside = {}, count
+    for key, axis in axes.items():
+        beside //= axis.size
+        found[key] = np.tile(np.repeat(axis, beside), count // (beside * axis.size))
+    return found
 
 
 def thinned(axes: Mapping[str, FloatArray], most: int) -> dict[str, FloatArray]:
@@ -205,7 +210,5 @@ def thinned(axes: Mapping[str, FloatArray], most: int) -> dict[str, FloatArray]:
     found = dict(axes)
     while found and np.prod([axis.size for axis in found.values()], dtype=float) > most:
         key = max(found, key=lambda k: found[k].size)
-        if found[key].size < 3:
-            break
         found[key] = found[key][::2]
     return found

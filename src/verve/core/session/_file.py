@@ -8,8 +8,9 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from verve.core.errors import InputError, from_validation_error
+from verve.core.errors import from_validation_error
 from verve.core.files import path_text, read_text, write_atomically
+from verve.core.forms import body_of
 from verve.core.session._models import FORMAT, VERSION, Session
 
 SUFFIX = ".verve.json"
@@ -45,23 +46,9 @@ def from_json(text: str, place: str) -> Session:
 
     raises: InputError naming place and remedy if it is not one, or of a newer version
     """
+    body = body_of(text, place, form=FORMAT, newest=VERSION, what="a session file")
     try:
-        data = json.loads(text)
-    except (ValueError, RecursionError) as error:
-        raise InputError(
-            place, f"is not a session file, its JSON breaks off ({error}); open its .bak copy"
-        ) from error
-    if not isinstance(data, dict) or data.get("format") != FORMAT:
-        raise InputError(f"{place}: format", f'must be "{FORMAT}"; choose a session file')
-    version = data.get("version")
-    if type(version) is not int or version < 1:
-        raise InputError(f"{place}: version", "must be a whole number from 1", version)
-    if version > VERSION:
-        rule = f"is newer than this Verve reads (up to {VERSION}); open it with a newer Verve"
-        raise InputError(f"{place}: version", rule, version)
-    body = {key: value for key, value in data.items() if key not in {"format", "version"}}
-    try:
-        return Session.model_validate_json(json.dumps(body))
+        return Session.model_validate_json(body)
     except ValidationError as error:
         raise from_validation_error(error, f"{place}: session") from None
 

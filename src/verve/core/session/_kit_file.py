@@ -7,8 +7,9 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from verve.core.errors import InputError, from_validation_error
+from verve.core.errors import from_validation_error
 from verve.core.files import path_text, read_text, write_atomically
+from verve.core.forms import body_of
 from verve.core.kind import Frozen
 from verve.core.session._brief import KitItem
 
@@ -33,21 +34,9 @@ def kit_to_json(kit: tuple[KitItem, ...]) -> str:
 
 def kit_from_json(text: str, place: str) -> tuple[KitItem, ...]:
     """raises: InputError naming place and remedy if it is not one, or of a newer version"""
+    body = body_of(text, place, form=KIT_FORMAT, newest=_VERSION, what="a kit file")
     try:
-        data = json.loads(text)
-    except (ValueError, RecursionError) as error:
-        raise InputError(place, f"is not a kit file, its JSON breaks off ({error})") from error
-    if not isinstance(data, dict) or data.get("format") != KIT_FORMAT:
-        raise InputError(f"{place}: format", f'must be "{KIT_FORMAT}"; choose a kit file')
-    version = data.get("version")
-    if type(version) is not int or version < 1:
-        raise InputError(f"{place}: version", "must be a whole number from 1", version)
-    if version > _VERSION:
-        rule = f"is newer than this Verve reads (up to {_VERSION}); open it with a newer Verve"
-        raise InputError(f"{place}: version", rule, version)
-    body = {key: value for key, value in data.items() if key not in {"format", "version"}}
-    try:
-        return _KitFile.model_validate_json(json.dumps(body)).kit
+        return _KitFile.model_validate_json(body).kit
     except ValidationError as error:
         raise from_validation_error(error, f"{place}: kit file") from None
 
