@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import configparser
+import os
+import shutil
 import subprocess
 import sys
 import xml.etree.ElementTree as ET
@@ -117,3 +119,43 @@ def test_the_run_script_refuses_what_it_does_not_know(arguments: tuple[str, ...]
     done = run_script(*arguments)
     assert done.returncode == 2
     assert "Usage: ./run" in done.stderr
+
+
+@pytest.mark.parametrize("name", ["Übung", "it's", 'say "so"', "a) b(", "100 %"])
+def test_any_folder_may_hold_it(tmp_path: Path, name: str) -> None:
+    place = tmp_path / name
+    shutil.copytree(ROOT / "src", place, ignore=shutil.ignore_patterns("__pycache__"))
+    code = (
+        "from PyQt6.QtCore import QFile; from verve.app._run import make_application; import verve\n"
+        "application = make_application(); print(verve.__file__)\n"
+        "assert QFile.exists('verve:tick-day.svg') and QFile.exists('verve:tick-night.svg')\n"
+        "assert application.styleSheet()"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code],
+        env=os.environ | {"PYTHONPATH": str(place), "QT_QPA_PLATFORM": "offscreen"},
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert done.returncode == 0, done.stderr
+    assert str(place) in done.stdout
+    assert "parse" not in done.stderr
+    assert "Could not" not in done.stderr
+
+
+def test_all_checks_run_and_those_that_fail_are_named_at_the_end(tmp_path: Path) -> None:
+    script = (ROOT / "run").read_text(encoding="utf-8")
+    begin, end = script.index("checks() {"), script.index("what=${1:-}")
+    tools = tmp_path / ".venv" / "bin"
+    tools.mkdir(parents=True)
+    for tool, code in (("ruff", 1), ("mypy", 0), ("lint-imports", 1), ("python", 0)):
+        (tools / tool).write_text(f"#!/bin/sh\nexit {code}\n")
+        (tools / tool).chmod(0o755)
+    body = "set -euo pipefail\nsay() { printf '%s\\n' \"$*\"; }\n" + script[begin:end] + "\nchecks"
+    done = subprocess.run(
+        ["bash", "-c", body], cwd=tmp_path, capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 1
+    assert done.stdout.splitlines()[-1] == "Failed: ruff: lint, ruff: format, import rules"
+    assert "pytest" in done.stdout

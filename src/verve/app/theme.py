@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QDir, Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
 from PyQt6.QtWidgets import QApplication
 
@@ -163,7 +163,9 @@ def apply(application: QApplication, *, night: bool) -> None:
 
 
 def _style_sheet(c: Colours) -> str:
-    tick = DATA / "icons" / ("tick-day.svg" if c is DAY else "tick-night.svg")
+    # By a search path: whatever letters the folder of this clone has, none stand in the style sheet.
+    QDir.setSearchPaths("verve", [str(DATA / "icons")])
+    tick = "verve:tick-day.svg" if c is DAY else "verve:tick-night.svg"
     return f"""
     QToolTip {{ background: {c.raised}; color: {c.ink}; border: 1px solid {c.rule}; padding: 4px; }}
     QFrame[card="true"] {{ background: {c.card}; border: 1px solid {c.rule}; border-radius: 8px; }}
