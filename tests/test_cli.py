@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
 from pathlib import Path
+from typing import Any
 
 import pytest
 import soundfile
@@ -185,3 +187,75 @@ def test_a_reader_that_has_seen_enough_causes_no_traceback(demo_file: Path) -> N
     )
     assert done.stderr == ""
     assert "weaving shed" in done.stdout
+
+
+# ── how it ends, whatever happens ─────────────────────────────────────────────────────────────
+def _started(
+    *arguments: str, env: dict[str, str] | None = None, **more: Any
+) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "verve", *arguments],
+        env={**os.environ, **(env or {})},
+        capture_output=True,
+        text=True,
+        check=False,
+        timeout=60,
+        **more,
+    )
+
+
+@pytest.mark.parametrize(
+    ("display", "wayland"), [("", ""), (":4711", ""), ("nonsense", ""), ("", "nothing-0")]
+)
+def test_without_a_display_it_ends_with_a_sentence(display: str, wayland: str) -> None:
+    env = {"DISPLAY": display, "WAYLAND_DISPLAY": wayland, "QT_QPA_PLATFORM": ""}
+    done = _started("--demo", env=env)
+    assert done.returncode == 2
+    assert done.stderr.startswith("verve: display: ")
+    assert "virtual display" in done.stderr
+    assert done.stderr.count("\n") == 1
+
+
+def test_a_terminal_without_some_letters_shows_others(demo_file: Path) -> None:
+    env = {"PYTHONIOENCODING": "latin-1"}
+    done = _started("assess", str(demo_file), env=env, encoding="latin-1")
+    assert done.returncode == 1, done.stderr
+    assert "-12.0" in done.stdout or " -" in done.stdout, "a minus is still one"
+    assert "?" not in done.stdout.split("Next:")[0]
+    told = _started("assess", str(demo_file), "--json", env=env)
+    assert json.loads(told.stdout)["lines"]
+
+
+def test_a_full_disk_behind_the_output_is_told(demo_file: Path) -> None:
+    with Path("/dev/full").open("w") as full:
+        done = subprocess.run(
+            [sys.executable, "-m", "verve", "assess", str(demo_file)],
+            stdout=full,
+            stderr=subprocess.PIPE,
+            text=True,
+            check=False,
+        )
+    assert done.returncode == 2
+    assert done.stderr == "verve: the disk is full\n"
+
+
+@pytest.mark.parametrize(
+    ("error", "said"),
+    [
+        (KeyboardInterrupt(), "stopped"),
+        (MemoryError(), "not enough memory"),
+        (KeyError("x"), "something went wrong (KeyError: 'x'; "),
+    ],
+)
+def test_whatever_happens_is_one_sentence_and_exit_two(
+    monkeypatch: pytest.MonkeyPatch, capsys: Capture, error: BaseException, said: str
+) -> None:
+    def fails(*_: object) -> None:
+        raise error
+
+    monkeypatch.setattr("verve.core.session.load", fails)
+    assert main(["assess", "x.verve.json"]) == 2
+    found = capsys.readouterr()
+    assert found.out == ""
+    assert said in found.err
+    assert found.err.count("\n") == 1

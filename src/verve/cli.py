@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import argparse
+import codecs
+import contextlib
+import io
 import json
 import os
 import sys
 import tempfile
+import traceback
 from collections.abc import Callable, Sequence
 from datetime import datetime
 from pathlib import Path
@@ -14,6 +18,7 @@ from typing import Any, NoReturn
 
 from verve import __version__
 from verve.core.errors import FileError, InputError, VerveError
+from verve.core.files import unwritable, why
 
 _EXAMPLES = """\
 Commands:
@@ -31,8 +36,34 @@ Examples:
   verve record evening.verve.json --line "Harp left" --play hardest --seconds 10 -o harp.wav
   verve measure harp.wav --json
 
-Exit codes: 0 all is well; 1 findings that stop a take, or a number that is off; 2 bad input.
+Exit codes: 0 all is well; 1 findings that stop a take, or a number that is off; 2 bad input, or stopped.
 """
+
+
+_NEAREST = "verve_nearest"
+_LETTERS = {
+    "−": "-",
+    "’": "'",
+    "“": '"',
+    "”": '"',
+    "…": "...",
+    "→": "->",
+    "·": "-",
+    "Ω": "ohm",
+    "–": "-",
+    "—": "-",
+}
+
+
+def _nearest(error: UnicodeError) -> tuple[str, int]:
+    """Letters that a terminal has, for those that it lacks."""
+    if not isinstance(error, UnicodeEncodeError):
+        raise error
+    lacking = error.object[error.start : error.end]
+    return "".join(_LETTERS.get(letter, "?") for letter in lacking), error.end
+
+
+codecs.register_error(_NEAREST, _nearest)
 
 
 class _Parser(argparse.ArgumentParser):
@@ -41,7 +72,9 @@ class _Parser(argparse.ArgumentParser):
 
 
 def _print_json(data: dict[str, Any]) -> None:
-    print(json.dumps(data, ensure_ascii=False, indent=1))
+    # Where the terminal lacks letters, escapes say them all.
+    is_plain = (sys.stdout.encoding or "").lower().replace("-", "") != "utf8"
+    print(json.dumps(data, ensure_ascii=is_plain, indent=1))
 
 
 def _demo(options: argparse.Namespace) -> int:
@@ -97,8 +130,7 @@ def _record(options: argparse.Namespace) -> int:
         options.output.parent.mkdir(parents=True, exist_ok=True)
         folder = tempfile.TemporaryDirectory(dir=options.output.parent, prefix=".verve-")
     except OSError as error:
-        remedy = "Choose another place."
-        raise FileError(options.output, f"cannot be written: {error.strerror}", remedy) from error
+        raise unwritable(options.output, error) from error
     with folder as name:
         take = record(
             RecordRequest(
@@ -114,6 +146,10 @@ def _record(options: argparse.Namespace) -> int:
                 is_paced=False,
             )
         )
+        if take.ended == "cut_off":
+            raise FileError(
+                options.output, f"cannot be recorded: {take.reason}", "Make room there."
+            )
         Path(take.tracks[0].file).replace(options.output)
     print(measurement_text(options.output, measure_wav(options.output)))
     predicted = take.tracks[0].peak_dbfs.predicted
@@ -187,28 +223,62 @@ _COMMANDS = frozenset({"demo", "assess", "measure", "record", "verify"})
 
 
 def _window(*, file: Path | None, is_demo: bool) -> int:
+    from verve.display import missing_display
+
+    missing = missing_display(os.environ)
+    if missing:
+        # The window system would end the program without a word that helps.
+        raise InputError("display", missing)
     from verve.app import run
 
     return run(file=file, is_demo=is_demo)
 
 
+def _run(given: Sequence[str]) -> int:
+    # A lone name that is no command is a session to open.
+    if len(given) == 1 and given[0] not in _COMMANDS and not given[0].startswith("-"):
+        return _window(file=Path(given[0]), is_demo=False)
+    options = _command_parser().parse_args(given)
+    if not hasattr(options, "run"):
+        return _window(file=None, is_demo=options.demo)
+    code: int = options.run(options)
+    sys.stdout.flush()
+    return code
+
+
 def main(arguments: Sequence[str] | None = None) -> int:
-    """Run one command; returns the exit code."""
-    given = list(sys.argv[1:] if arguments is None else arguments)
+    """Run one command; returns the exit code: 0, 1 or 2, whatever happens."""
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            # A terminal without some letter shows another one: a minus must not become a question.
+            stream.reconfigure(errors=_NEAREST)
     try:
-        # A lone name that is no command is a session to open.
-        if len(given) == 1 and given[0] not in _COMMANDS and not given[0].startswith("-"):
-            return _window(file=Path(given[0]), is_demo=False)
-        options = _command_parser().parse_args(given)
-        if not hasattr(options, "run"):
-            return _window(file=None, is_demo=options.demo)
-        code: int = options.run(options)
-        sys.stdout.flush()
-        return code
+        return _run(list(sys.argv[1:] if arguments is None else arguments))
     except VerveError as error:
-        print(f"verve: {error}", file=sys.stderr)
-        return 2
+        _complain(str(error))
     except BrokenPipeError:
         # The reader has seen enough; nothing more can or need be written.
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        _close_output()
         return 0
+    except KeyboardInterrupt:
+        _complain("stopped")
+    except MemoryError:
+        _complain("there is not enough memory for this; close other programs, or take less at once")
+    except OSError as error:
+        _complain(why(error))
+        _close_output()
+    except Exception as error:  # whatever it is, it ends as a sentence
+        frame = traceback.extract_tb(error.__traceback__)[-1]
+        where = f"{Path(frame.filename).name}, line {frame.lineno}"
+        _complain(f"something went wrong ({type(error).__name__}: {error}; {where})")
+    return 2
+
+
+def _complain(sentence: str) -> None:
+    with contextlib.suppress(OSError):
+        print(f"verve: {sentence}", file=sys.stderr)
+
+
+def _close_output() -> None:
+    """Nothing more can be written: the end of the program shall not try."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())

@@ -39,7 +39,10 @@ def recording(qtbot: QtBot, window: MainWindow, evening: Path) -> MainWindow:
     """A window in the middle of a long take."""
     window.rehearsal._is_paced = True
     window.go("check")
-    window.check.seconds.setValue(60)
+    window.check.seconds.setValue(20)
+    for box in window.check.boxes:
+        if box.isChecked() != (box.text() == "Voice"):
+            box.click()
     with qtbot.waitSignal(window.rehearsal.progressed, timeout=30_000):
         window.check.start_recording()
     return window
@@ -152,6 +155,9 @@ def test_stopping_right_after_the_start_holds_nobody_up(
 ) -> None:
     window.go("check")
     window.check.seconds.setValue(3)
+    for box in window.check.boxes[1:]:
+        if box.isChecked():
+            box.click()
     window.check.start_recording()
     window.rehearsal.stop()
     assert window.rehearsal.state == "recording", "it ends beside the window"

@@ -15,8 +15,8 @@ from verve.app.settings import Settings
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
 
-_INTERRUPTED = 130
-"""How a program that was interrupted ends, by the custom of shells."""
+_INTERRUPTED = 2
+"""How a program that was interrupted ends: stopped, and nothing lost."""
 
 
 def make_application() -> QApplication:

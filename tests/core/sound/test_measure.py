@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from pathlib import Path
 
@@ -10,6 +11,7 @@ import pytest
 import soundfile
 
 from verve.core.errors import FileError
+from verve.core.sheets import measurement_text
 from verve.core.sound import WavWriter, file_stem, measure_wav, mend_wav
 from verve.core.units import FloatArray
 
@@ -95,12 +97,72 @@ def test_channels_are_measured_apart(tmp_path: Path) -> None:
     assert (left.channel, right.channel) == (0, 1)
 
 
-def test_a_float_file_with_impossible_samples_is_still_measured(tmp_path: Path) -> None:
-    samples = sine(-6.0)
-    samples[100] = np.nan
-    samples[200] = np.inf
-    (found,) = measure_wav(written(tmp_path, samples, "FLOAT"))
-    assert found.peak_dbfs == pytest.approx(0.0)
+@pytest.mark.parametrize("sample", [float("nan"), float("inf"), -float("inf"), 1e30, -2e4])
+def test_samples_that_are_no_sound_are_refused_with_their_place(
+    tmp_path: Path, sample: float
+) -> None:
+    path = tmp_path / "sound.wav"
+    samples = np.zeros(48_000)
+    samples[24_000] = sample
+    soundfile.write(path, samples, 48_000, subtype="DOUBLE")
+    with pytest.raises(FileError, match="samples that are no sound"):
+        measure_wav(path)
+
+
+def test_a_float_file_may_go_a_little_above_full_scale(tmp_path: Path) -> None:
+    path = tmp_path / "sound.wav"
+    soundfile.write(path, np.full(48_000, 1.5), 48_000, subtype="FLOAT")
+    (found,) = measure_wav(path)
+    assert found.peak_dbfs == pytest.approx(3.52, abs=0.01)
+
+
+def test_a_file_that_breaks_off_is_measured_and_told(tmp_path: Path) -> None:
+    path = tmp_path / "sound.wav"
+    soundfile.write(path, np.full(96_000, 0.5), 48_000, subtype="PCM_16")
+    whole = path.read_bytes()
+    path.write_bytes(whole[: len(whole) - 96_000])
+    (found,) = measure_wav(path)
+    assert found.missing_s == pytest.approx(1.0)
+    assert "breaks off: 1.00 s of what its header says are missing" in measurement_text(
+        path, (found,)
+    )
+    path.write_bytes(whole)
+    assert measure_wav(path)[0].missing_s == 0.0
+
+
+def _odd(tmp_path: Path, kind: str) -> Path:
+    path = tmp_path / ("sound.raw" if kind == "raw" else "sound.wav")
+    if kind == "pipe":
+        os.mkfifo(path)
+    elif kind == "folder":
+        path.mkdir()
+    elif kind == "zero":
+        return Path("/dev/zero")
+    elif kind == "rate":
+        soundfile.write(path, np.zeros(10), 2**31 - 1)
+    elif kind == "head":
+        soundfile.write(path, np.zeros(0), 48_000)
+    elif kind == "raw":
+        path.write_bytes(bytes(1000))
+    elif kind == "text":
+        path.write_text("RIFF and more")
+    return path
+
+
+@pytest.mark.parametrize("kind", ["pipe", "folder", "zero", "rate", "head", "raw", "text", "none"])
+def test_what_is_no_recording_is_refused_in_words(tmp_path: Path, kind: str) -> None:
+    with pytest.raises(FileError) as told:
+        measure_wav(_odd(tmp_path, kind))
+    assert "System error" not in str(told.value)
+    assert "Errno" not in str(told.value)
+
+
+def test_many_channels_are_measured_in_little_memory(tmp_path: Path) -> None:
+    path = tmp_path / "sound.wav"
+    soundfile.write(path, np.full((4_800, 255), 0.5), 48_000)
+    found = measure_wav(path)
+    assert len(found) == 255
+    assert found[254].peak_dbfs == pytest.approx(-6.02, abs=0.01)
 
 
 @pytest.mark.parametrize("content", [b"", b"RIFF", b"not a sound at all", b"\x00" * 5000])

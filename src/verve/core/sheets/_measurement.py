@@ -30,6 +30,10 @@ def measurement_text(path: Path, measured: Sequence[Measurement]) -> str:
         for m in measured
     ]
     title = f"{path}: {first.seconds:.2f} s, {first.sample_rate_hz} Hz{depth}; levels in dBFS"
+    if first.missing_s:
+        title += (
+            f"\nThe file breaks off: {first.missing_s:.2f} s of what its header says are missing."
+        )
     return title + "\n" + table(head, rows, numbers=range(5))
 
 

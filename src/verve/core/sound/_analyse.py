@@ -57,6 +57,8 @@ class Measurement:
     noise_dbfs_a: float | None
     clipped_frames: int
     dc_share: float
+    missing_s: float = 0.0
+    """What a file that breaks off lacks of what its header says."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -11,6 +11,7 @@ import shutil
 import struct
 from pathlib import Path
 from types import TracebackType
+from typing import BinaryIO
 
 import numpy as np
 import soundfile
@@ -23,6 +24,7 @@ _SUBTYPES = {16: "PCM_16", 24: "PCM_24"}
 PART_SUFFIX = ".part"
 _LONGEST_STEM_BYTES = 200
 _NO_ROOM_BYTES = 1_000_000
+_LARGEST_32 = 2**32 - 1
 
 
 def file_stem(name: str) -> str:
@@ -60,35 +62,51 @@ def mend_wav(path: Path) -> int:
     Gives back its frames; what is left of half a frame at its end is cut off.
 
     raises: FileError for a file that has no such header, or that cannot be changed
-    source: RIFF: chunks of a name of four letters and a length of four bytes, little endian
     """
     try:
         with path.open("r+b") as file:
-            size = file.seek(0, os.SEEK_END)
-            file.seek(0)
-            head = file.read(12)
-            frame_bytes = 0
-            while head[:4] == b"RIFF" and head[8:12] == b"WAVE":
-                name, length = struct.unpack("<4sI", file.read(8))
-                if name == b"fmt ":
-                    frame_bytes = struct.unpack("<H", file.read(length)[12:14])[0]
-                elif name == b"data" and frame_bytes:
-                    begin = file.tell()
-                    frames = (size - begin) // frame_bytes
-                    file.truncate(begin + frames * frame_bytes)
-                    file.seek(begin - 4)
-                    file.write(struct.pack("<I", min(frames * frame_bytes, 2**32 - 1)))
-                    file.seek(4)
-                    whole = begin + frames * frame_bytes - 8
-                    file.write(struct.pack("<I", min(whole, 2**32 - 1)))
-                    return frames
-                else:
-                    file.seek(length + length % 2, os.SEEK_CUR)
-    except struct.error:
-        pass
+            found = _data_of(file)
+            if found is not None:
+                begin, _, frame_bytes = found
+                frames = (file.seek(0, os.SEEK_END) - begin) // frame_bytes
+                file.truncate(begin + frames * frame_bytes)
+                file.seek(begin - 4)
+                file.write(struct.pack("<I", min(frames * frame_bytes, _LARGEST_32)))
+                file.seek(4)
+                file.write(struct.pack("<I", min(begin + frames * frame_bytes - 8, _LARGEST_32)))
+                return frames
     except OSError as error:
         raise unwritable(path, error) from error
     raise FileError(path, "holds no sound", "It broke off before anything was recorded.")
+
+
+def frames_said(path: Path) -> int | None:
+    """How many frames the header of a WAV file says there are; None for another file."""
+    with path.open("rb") as file:
+        found = _data_of(file)
+    # A length of everything is what writers put there that do not know it.
+    return None if found is None or found[1] >= _LARGEST_32 - 1 else found[1] // found[2]
+
+
+def _data_of(file: BinaryIO) -> tuple[int, int, int] | None:
+    """Where the sound of a WAV file begins, how many bytes its header says it has, and those of a frame.
+
+    source: RIFF: chunks of a name of four letters and a length of four bytes, little endian
+    """
+    frame_bytes = 0
+    head = file.read(12)
+    if head[:4] != b"RIFF" or head[8:12] != b"WAVE":
+        return None
+    while len(chunk := file.read(8)) == 8:
+        name, length = struct.unpack("<4sI", chunk)
+        if name == b"fmt ":
+            body = file.read(length)
+            frame_bytes = int.from_bytes(body[12:14], "little")
+        elif name == b"data":
+            return (file.tell(), length, frame_bytes) if frame_bytes else None
+        else:
+            file.seek(length + length % 2, os.SEEK_CUR)
+    return None
 
 
 class WavWriter:
