@@ -552,3 +552,60 @@ def test_an_error_in_a_slot_does_not_abort_the_program(own_home: Path) -> None:
     )
     assert done.returncode == 7, done.stderr
     assert "Something in Verve went wrong (RuntimeError: a slip)" in done.stdout
+
+
+# ── dropped on the window ─────────────────────────────────────────────────────────────────────
+def _drop(window: MainWindow, *urls: QUrl) -> None:
+    data = QMimeData()
+    data.setUrls(list(urls))
+    event = QDropEvent(
+        QPointF(5, 5),
+        Qt.DropAction.CopyAction,
+        data,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
+    window.dropEvent(event)
+
+
+@pytest.mark.parametrize(
+    ("names", "said"),
+    [
+        (("https://example.org/x.verve.json",), "Web addresses cannot be opened"),
+        (("a.verve.json", "b.verve.json"), "One session at a time"),
+        (("song.wav",), "Sound files are not opened here yet"),
+        (("notes.txt",), "is no session"),
+        (("folder",), "is a folder"),
+    ],
+)
+def test_what_is_dropped_is_opened_or_refused_in_words(
+    window: MainWindow, tmp_path: Path, names: tuple[str, ...], said: str
+) -> None:
+    before = window.document.session
+    urls = []
+    for name in names:
+        if name.startswith("https"):
+            urls.append(QUrl(name))
+            continue
+        path = tmp_path / name
+        if name == "folder":
+            path.mkdir()
+        elif name.endswith(".verve.json"):
+            save(_titled(name), path)
+        else:
+            path.write_text("something")
+        urls.append(QUrl.fromLocalFile(str(path)))
+    _drop(window, *urls)
+    assert said in window.message()
+    assert window.document.session == before
+
+
+def test_a_kit_and_own_gear_say_where_they_belong(window: MainWindow, tmp_path: Path) -> None:
+    for text, said in (
+        ('{"format": "verve-kit", "version": 1, "kit": []}', "Brief, Kit"),
+        ('{"format": "verve-gear", "version": 1, "entries": []}', "My gear"),
+    ):
+        path = tmp_path / "x.json"
+        path.write_text(text)
+        _drop(window, QUrl.fromLocalFile(str(path)))
+        assert said in window.message()

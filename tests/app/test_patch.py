@@ -163,8 +163,8 @@ def test_title_and_room_are_edited_as_one_step(
 ) -> None:
     def answer(dialog: SessionDialog) -> int:
         dialog.title.setText("Morning in the barn")
-        dialog.noise_dba.setValue(41.5)
-        dialog.volume_m3.setValue(0.0)
+        dialog.noise_dba.setText("41,5 dBA")
+        dialog.volume_m3.setText("")
         return int(dialog.DialogCode.Accepted)
 
     monkeypatch.setattr(SessionDialog, "exec", answer)

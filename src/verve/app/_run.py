@@ -99,4 +99,7 @@ def run(*, file: Path | None, is_demo: bool) -> int:
     window.show()
     pulse = QTimer()
     QTimer.singleShot(0, lambda: _after_first_paint(application, window, pulse))
-    return application.exec()
+    code = application.exec()
+    # However it ended: no thread may still be at work when what it works with is taken apart.
+    window.tasks.cancel_all(but=(window.files.lane,))
+    return code

@@ -31,6 +31,7 @@ from PyQt6.QtWidgets import (
 from verve.app.beside import Beside
 from verve.app.connecting import Connecting
 from verve.app.document import Document
+from verve.app.dropped import session_of
 from verve.app.files import Files
 from verve.app.recordings import Recordings
 from verve.app.rehearsal import Rehearsal
@@ -571,7 +572,11 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent | None) -> None:
         data = event.mimeData() if event is not None else None
         if data is not None and data.urls():
-            self.files.open_file(Path(data.urls()[0].toLocalFile()))
+            found = session_of(data.urls())
+            if isinstance(found, str):
+                self.say(found)
+            else:
+                self.files.open_file(found)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import (
     QDialog,
-    QDoubleSpinBox,
     QFormLayout,
     QLineEdit,
     QVBoxLayout,
@@ -13,6 +12,8 @@ from PyQt6.QtWidgets import (
 
 from verve.app.dialogs.buttons import buttons
 from verve.app.widgets.labels import heading
+from verve.app.widgets.number import NumberField
+from verve.core.errors import InputError
 from verve.core.session import Room, Session, rename_session, set_room
 
 
@@ -30,14 +31,22 @@ class SessionDialog(QDialog):
         self.title = QLineEdit(session.title)
         self.title.setMaxLength(80)
         self.room_name = QLineEdit(room.name)
-        self.noise_dba = _box(room.noise_dba, 0.0, 90.0, " dBA")
-        self.noise_dba.setToolTip(
-            "Background noise with everybody silent: 20 a quiet studio, 30 a quiet room, 45 a street side"
+        self.noise_dba = NumberField(
+            "Background noise",
+            "dBA",
+            low=0.0,
+            high=90.0,
+            says="With everybody silent: 20 a quiet studio, 30 a quiet room, 45 a street side",
         )
-        self.volume_m3 = _box(room.volume_m3 or 0.0, 0.0, 100_000.0, " m³")
-        self.volume_m3.setSpecialValueText("not known")
-        self.reverberation_s = _box(room.reverberation_s or 0.0, 0.0, 20.0, " s")
-        self.reverberation_s.setSpecialValueText("not known")
+        self.volume_m3 = NumberField("Size", "m³", low=1.0, high=100_000.0, is_needed=False)
+        self.reverberation_s = NumberField(
+            "Reverberation", "s", low=0.05, high=20.0, is_needed=False
+        )
+        self._numbers = (self.noise_dba, self.volume_m3, self.reverberation_s)
+        for field, value in zip(
+            self._numbers, (room.noise_dba, room.volume_m3, room.reverberation_s), strict=True
+        ):
+            field.show_number(value)
         form.addRow("Title", self.title)
         form.addRow("Room", self.room_name)
         form.addRow("Background noise", self.noise_dba)
@@ -49,21 +58,23 @@ class SessionDialog(QDialog):
     def apply(self, session: Session) -> Session:
         """The session with what was entered.
 
-        raises: EditError for an empty title
+        raises: EditError for an empty title; InputError for a number that is none
         """
         room = Room(
             name=self.room_name.text().strip(),
-            noise_dba=self.noise_dba.value(),
-            volume_m3=self.volume_m3.value() or None,
-            reverberation_s=self.reverberation_s.value() or None,
+            noise_dba=self.noise_dba.number() or 0.0,
+            volume_m3=self.volume_m3.number(),
+            reverberation_s=self.reverberation_s.number(),
         )
         return set_room(rename_session(session, self.title.text()), room)
 
-
-def _box(value: float, low: float, high: float, unit: str) -> QDoubleSpinBox:
-    box = QDoubleSpinBox()
-    box.setRange(low, high)
-    box.setDecimals(1)
-    box.setSuffix(unit)
-    box.setValue(value)
-    return box
+    def accept(self) -> None:
+        """Close it, unless a number is none: that one is shown, and stays."""
+        for field in self._numbers:
+            try:
+                field.number()
+            except InputError:
+                field.setFocus()
+                field.selectAll()
+                return
+        super().accept()

@@ -5,17 +5,16 @@ from __future__ import annotations
 from PyQt6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
-    QLineEdit,
     QVBoxLayout,
     QWidget,
 )
 
 from verve.app.document import Document
 from verve.app.widgets.labels import caption
+from verve.app.widgets.number import NumberField
 from verve.app.widgets.table import Table
 from verve.core.errors import InputError
 from verve.core.needs import Answered
-from verve.core.quantities import amount
 from verve.core.session import Computer, set_computer
 
 
@@ -31,16 +30,14 @@ class ComputerPage(QWidget):
         self.usb_a, self.usb_c = QCheckBox("USB A socket"), QCheckBox("USB C socket")
         row.addWidget(self.usb_a)
         row.addWidget(self.usb_c)
-        self.fields: dict[str, QLineEdit] = {}
-        for key, label in (
-            ("memory_gb", "memory GB"),
-            ("free_disk_gb", "free disk GB"),
-            ("write_mb_per_s", "disk MB/s"),
+        self.fields: dict[str, NumberField] = {}
+        for key, label, unit in (
+            ("memory_gb", "memory", "GB"),
+            ("free_disk_gb", "free disk", "GB"),
+            ("write_mb_per_s", "disk speed", "MB/s"),
         ):
-            field = QLineEdit()
-            field.setFixedWidth(70)
-            field.setPlaceholderText("?")
-            field.setAccessibleName(label)
+            field = NumberField(label, unit, low=0.0, high=1e6, is_needed=False)
+            field.setFixedWidth(88)
             field.editingFinished.connect(self._keep)
             row.addWidget(caption(label))
             row.addWidget(field)
@@ -65,8 +62,8 @@ class ComputerPage(QWidget):
         self.usb_c.setChecked("usb_c" in computer.sockets)
         for key, field in self.fields.items():
             value = getattr(computer, key)
-            if not field.hasFocus():
-                field.setText("" if value is None else f"{value:g}")
+            if not field.hasFocus() and not field.is_wrong():
+                field.show_number(value)
         words = {True: "yes", False: "no", None: "not known"}
         self.table.show_rows(
             []
@@ -76,15 +73,13 @@ class ComputerPage(QWidget):
 
     def _keep(self) -> None:
         values: dict[str, object] = {}
-        try:
-            for key, field in self.fields.items():
-                values[key] = amount(field.accessibleName(), field.text()) or None
-        except InputError as error:
-            self._document.refused.emit(str(error))
-            for key, field in self.fields.items():
-                value = getattr(self._document.session.computer, key)
-                field.setText("" if value is None else f"{value:g}")
-            return
+        for key, field in self.fields.items():
+            try:
+                values[key] = field.number() or None
+            except InputError as error:
+                # What was typed stays, framed, to be mended; everything else counts.
+                values[key] = getattr(self._document.session.computer, key)
+                self._document.refused.emit(str(error))
         names = (("usb_a", self.usb_a), ("usb_c", self.usb_c))
         sockets = tuple(key for key, box in names if box.isChecked())
         computer = Computer.model_validate({"sockets": sockets, **values})
