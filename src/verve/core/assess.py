@@ -257,6 +257,8 @@ def _is_rehearsed(session: Session) -> bool:
         return False
     last = session.takes[-1]
     recorded = {track.line for track in last.tracks}
+    if last.ended != "whole":
+        return False
     return last.setup == session.setup and recorded >= {line.id for line in session.setup.lines}
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+from tests.core.session.test_edits import take_of
+from verve.core.assess import assess
 from verve.core.session import (
     Audio,
     Change,
@@ -119,3 +121,19 @@ def track(measured: float | None, predicted: float | None, clipped: int = 0) -> 
 )
 def test_advice_after_a_rehearsal(what: TakeTrack, words: str) -> None:
     assert words in track_advice(what, None)
+
+
+@pytest.mark.parametrize("ended", ["stopped", "cut_off"])
+def test_a_take_that_ended_early_is_compared_with_nothing(mended: Session, ended: str) -> None:
+    track = take_of(mended).tracks[0]
+    quiet = track.model_copy(
+        update={"peak_dbfs": track.peak_dbfs.model_copy(update={"measured": -42.0})}
+    )
+    early = take_of(mended).model_copy(
+        update={"tracks": (quiet,), "setup": mended.setup, "ended": ended}
+    )
+    session = mended.model_copy(update={"takes": (early,)})
+    assessment = assess(session)
+    assert "take_surprises" not in {f.rule for f in assessment.findings}
+    assert assessment.next.step == "check", "a part of a take is no rehearsal"
+    assert "ended early" in track_advice(quiet, None, is_whole=False)

@@ -23,6 +23,7 @@ class SessionDialog(QDialog):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Session and room")
+        self.setMinimumWidth(420)
         self._session = session
         room = session.setup.room
         layout = QVBoxLayout(self)

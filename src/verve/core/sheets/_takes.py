@@ -21,7 +21,9 @@ def take_rows(take: Take, assessment: Assessment) -> tuple[tuple[str, ...], ...]
     rows = []
     for track in take.tracks:
         item = assessment.line(track.line)
-        advice = "" if item is None else track_advice(track, item.worst)
+        advice = (
+            "" if item is None else track_advice(track, item.worst, is_whole=take.ended == "whole")
+        )
         rows.append(
             (
                 track.name,

@@ -116,13 +116,18 @@ def _surprise(track: TakeTrack, take: Take) -> Finding | None:
     )
 
 
-def track_advice(track: TakeTrack, worst: Finding | None) -> str:
-    """What to change after a rehearsal of a line, whose most urgent finding is `worst`."""
+def track_advice(track: TakeTrack, worst: Finding | None, *, is_whole: bool = True) -> str:
+    """What to change after a rehearsal of a line, whose most urgent finding is `worst`.
+
+    `is_whole` is whether the take came to its end.
+    """
     measured, predicted = track.peak_dbfs.measured, track.peak_dbfs.predicted
     if worst is not None and worst.severity != "know":
         return worst.advice
     if track.clipped_frames:
         return words.IT_CLIPPED
+    if not is_whole:
+        return words.NOT_WHOLE
     if measured is not None and predicted is not None and abs(measured - predicted) > SURPRISE_DB:
         said = words.IT_WAS_LOUDER if measured > predicted else words.IT_WAS_QUIETER
         return fill(said, by_db=abs(measured - predicted))
@@ -147,6 +152,9 @@ def findings(session: Session, states: Sequence[LineState], engine: Engine) -> l
     found = [_clipped(track, last) for track in clipped]
     if moved is not None:
         return [*found, moved]
+    if last.ended != "whole":
+        # What was computed is the hardest of the whole passage: of a part of it nothing follows.
+        return found
     surprises = [
         _surprise(t, last) for t in last.tracks if t.line in lines and not t.clipped_frames
     ]

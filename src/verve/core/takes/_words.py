@@ -35,6 +35,7 @@ MEASURED, PREDICTED = "Measured", "Predicted"
 IT_CLIPPED = "It clipped: lower the gain and record it again."
 IT_WAS_LOUDER = "{by_db:.0 dB} louder than computed: compare settings and gear."
 IT_WAS_QUIETER = "{by_db:.0 dB} quieter than computed: compare settings and gear."
+NOT_WHOLE = "It ended early: record a whole take to compare it with what was computed."
 AS_COMPUTED = "Nothing: it is as computed."
 
 # ── what has moved ──

@@ -27,7 +27,9 @@ class ComputerPage(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 0)
         row = QHBoxLayout()
-        self.usb_a, self.usb_c = QCheckBox("USB A socket"), QCheckBox("USB C socket")
+        self.usb_a, self.usb_c = QCheckBox("USB A"), QCheckBox("USB C")
+        self.usb_a.setAccessibleName("USB A socket")
+        self.usb_c.setAccessibleName("USB C socket")
         row.addWidget(self.usb_a)
         row.addWidget(self.usb_c)
         self.fields: dict[str, NumberField] = {}
@@ -37,7 +39,7 @@ class ComputerPage(QWidget):
             ("write_mb_per_s", "disk speed", "MB/s"),
         ):
             field = NumberField(label, unit, low=0.0, high=1e6, is_needed=False)
-            field.setFixedWidth(88)
+            field.setFixedWidth(84)
             field.editingFinished.connect(self._keep)
             row.addWidget(caption(label))
             row.addWidget(field)
