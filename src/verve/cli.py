@@ -10,7 +10,6 @@ import json
 import os
 import sys
 import tempfile
-import traceback
 from collections.abc import Callable, Sequence
 from datetime import datetime
 from pathlib import Path
@@ -268,6 +267,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         _complain(why(error))
         _close_output()
     except Exception as error:  # whatever it is, it ends as a sentence
+        import traceback
+
         frame = traceback.extract_tb(error.__traceback__)[-1]
         where = f"{Path(frame.filename).name}, line {frame.lineno}"
         _complain(f"something went wrong ({type(error).__name__}: {error}; {where})")

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-import re
-import socket
 from collections.abc import Mapping
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    import socket
 
 _WITHOUT = ("offscreen", "minimal", "vnc", "linuxfb", "eglfs")
 _REMEDY = "start it on a desktop, or on a virtual display: xvfb-run verve"
@@ -27,6 +29,9 @@ def missing_display(environment: Mapping[str, str]) -> str:
 
 
 def _connects(family: socket.AddressFamily, address: str | tuple[str, int]) -> bool:
+    # Imported here, as below: with a window system that needs no display nobody asks.
+    import socket
+
     with socket.socket(family, socket.SOCK_STREAM) as tried:
         tried.settimeout(_WAIT_S)
         try:
@@ -37,10 +42,15 @@ def _connects(family: socket.AddressFamily, address: str | tuple[str, int]) -> b
 
 
 def _answers_wayland(name: str, folder: str) -> bool:
+    import socket
+
     return _connects(socket.AF_UNIX, str(Path(folder) / name))
 
 
 def _answers_x11(name: str) -> bool:
+    import re
+    import socket
+
     found = re.fullmatch(r"(?:unix/?)?(.*):(\d+)(?:\.\d+)?", name)
     if found is None:
         return False

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QApplication
 
-from verve.app import last_resort, theme
+from verve.app import theme
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
@@ -67,6 +67,8 @@ def _interrupt(application: QApplication, window: MainWindow) -> None:
 
 def _after_first_paint(application: QApplication, window: MainWindow, pulse: QTimer) -> None:
     import signal
+
+    from verve.app import last_resort
 
     last_resort.install(window)
     # What is loaded now stays: collections need not look at it again.

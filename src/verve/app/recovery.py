@@ -6,11 +6,9 @@ import contextlib
 import fcntl
 import json
 import os
-import uuid
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
-from urllib.parse import quote_from_bytes, unquote_to_bytes
 
 from verve.core.errors import VerveError
 from verve.core.files import Stamp, read_text, stamp_of, write_atomically
@@ -49,7 +47,7 @@ class Recovery:
 
     def __init__(self, folder: Path) -> None:
         self._folder = folder
-        self._stem = f"{_PREFIX}{uuid.uuid4().hex}"
+        self._stem = f"{_PREFIX}{os.urandom(16).hex()}"
         self._lock: int | None = None
 
     @property
@@ -62,7 +60,7 @@ class Recovery:
 
         raises: FileError if it cannot be written
         """
-        place = "" if path is None else quote_from_bytes(os.fsencode(path))
+        place = "" if path is None else os.fsencode(path).hex()
         was = None if stamp is None else [stamp.inode, stamp.size, stamp.modified_ns]
         # What it belongs to first: a copy without that would be one of a session without a file.
         write_atomically(
@@ -148,7 +146,7 @@ def _origin(file: Path) -> tuple[Path | None, Stamp | None]:
         return None, None
     try:
         data = json.loads(text)
-        place, was = os.fsdecode(unquote_to_bytes(str(data["file"]))), data["stamp"]
+        place, was = os.fsdecode(bytes.fromhex(str(data["file"]))), data["stamp"]
     except (ValueError, KeyError, TypeError):
         # Versions before kept the bare path.
         place, was = text, None

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
-from urllib.parse import quote_from_bytes, unquote_to_bytes
 
 from PyQt6.QtCore import QByteArray, QSettings, QStandardPaths
 
@@ -18,6 +17,9 @@ def _place(location: QStandardPaths.StandardLocation) -> Path:
 
 
 def _path(name: str) -> Path:
+    # Imported here: before the first paint nobody asks for them.
+    from urllib.parse import unquote_to_bytes
+
     return Path(os.fsdecode(unquote_to_bytes(name)))
 
 
@@ -44,6 +46,8 @@ class Settings:
 
     def remember(self, path: Path) -> None:
         """Put a file in front."""
+        from urllib.parse import quote_from_bytes
+
         paths = [path, *(p for p in self.recent() if p != path)][:_MOST_RECENT]
         # As bytes: a name need not be text.
         self._kept.setValue("recent", [quote_from_bytes(os.fsencode(p)) for p in paths])

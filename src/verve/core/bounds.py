@@ -6,7 +6,7 @@ Names carry units in all of Verve; so one table bounds every figure there is, an
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any, Final
+from typing import Any, Final, NoReturn
 
 from verve.core.errors import InputError
 from verve.core.words import number
@@ -83,24 +83,53 @@ def check_bounds(data: object, place: str) -> None:
 
     raises: InputError naming the first one that cannot be
     """
-    waiting: list[tuple[str, str, Any]] = [(place, "", data)]
+    # Paths are written only for what is wrong: a file has thousands of figures, and nearly all are right.
+    known: dict[str, tuple[float, float, float]] = {}
+    waiting: list[tuple[_Path, str, Any]] = [((place, None), "", data)]
     while waiting:
-        where, name, value = waiting.pop()
+        path, name, value = waiting.pop()
         if value.__class__ is dict:
-            waiting += [(f"{where}.{key}", key, one) for key, one in value.items()]
+            items: Any = value.items()
         elif value.__class__ is list:
             if len(value) > MOST_ENTRIES:
-                raise InputError(where, f"must have at most {MOST_ENTRIES} entries", len(value))
-            waiting += [(f"{where}[{at}]", name, one) for at, one in enumerate(value)]
-        elif value.__class__ is float or value.__class__ is int:
-            _check(where, name, value)
+                rule = f"must have at most {MOST_ENTRIES} entries"
+                raise InputError(_text(path), rule, len(value))
+            items = enumerate(value)
+        else:
+            items = ((None, value),)
+        for key, one in items:
+            kind = one.__class__
+            if kind is float or kind is int:
+                own = key if key.__class__ is str else name
+                limits = known.get(own)
+                if limits is None:
+                    limits = known[own] = _limits(own)
+                low, high, least = limits
+                if not low <= one <= high or (one and -least < one < least):
+                    _refuse(path if key is None else (path, key), limits, one)
+            elif kind is dict or kind is list:
+                waiting.append(((path, key), key if key.__class__ is str else name, one))
 
 
-def _check(where: str, name: str, value: float) -> None:
+_Path = tuple[Any, Any]
+
+
+def _text(path: _Path) -> str:
+    parts: list[str] = []
+    while path[1] is not None:
+        path, key = path
+        parts.append(f"[{key}]" if isinstance(key, int) else f".{key}")
+    return "".join((str(path[0]), *reversed(parts)))
+
+
+def _limits(name: str) -> tuple[float, float, float]:
     unit = _unit(name)
     low, high = _ELSE if unit is None else _BOUNDS[unit]
+    return low, high, _LEAST.get(unit or "", 0.0)
+
+
+def _refuse(path: _Path, limits: tuple[float, float, float], value: float) -> NoReturn:
+    low, high, least = limits
     if not low <= value <= high:
-        raise InputError(where, f"must be {number(low)} to {number(high)}", value)
-    least = _LEAST.get(unit or "", 0.0)
-    if value and abs(value) < least:
-        raise InputError(where, f"must be 0 or at least {number(least)}", value)
+        raise InputError(_text(path), f"must be {number(low)} to {number(high)}", value)
+    raise InputError(_text(path), f"must be 0 or at least {number(least)}", value)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import errno
 import os
-import shutil
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -58,6 +57,9 @@ def path_text(path: Path) -> str:
 
 def free_text(path: Path) -> str:
     """How much room there is where a path lies: "12 MB free"; empty where nobody can tell."""
+    # Imported here, as below: it loads more than a start needs.
+    import shutil
+
     place = path
     while not place.exists() and place != place.parent:
         place = place.parent
@@ -212,6 +214,8 @@ def _back_up(path: Path) -> None:
         try:
             os.link(path, between)
         except OSError:
+            import shutil
+
             shutil.copy2(path, between)
         between.replace(backup)
     finally:

@@ -8,8 +8,6 @@ from typing import Any, NoReturn
 from verve.core.bounds import check_bounds
 from verve.core.errors import InputError
 
-_LONGEST_NUMBER = 40
-
 
 def body_of(text: str, place: str, *, form: str, newest: int, what: str) -> str:
     """The body of a file as JSON, without format and version; `what` is what such a file is called.
@@ -18,9 +16,7 @@ def body_of(text: str, place: str, *, form: str, newest: int, what: str) -> str:
     with a key twice, letters that are none, or a figure that cannot be
     """
     try:
-        data = json.loads(
-            text, object_pairs_hook=_once, parse_constant=_no_constant, parse_int=_whole
-        )
+        data = json.loads(text, object_pairs_hook=_once, parse_constant=_no_constant)
     except InputError as error:
         raise InputError(f"{place}: {error.place}", error.rule, error.got) from None
     except (ValueError, RecursionError) as error:
@@ -56,9 +52,3 @@ def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
 
 def _no_constant(text: str) -> NoReturn:
     raise InputError("a value", "must be a finite number", text)
-
-
-def _whole(text: str) -> int:
-    if len(text) > _LONGEST_NUMBER:
-        raise InputError("a value", "must be a shorter number", text)
-    return int(text)
