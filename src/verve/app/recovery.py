@@ -11,7 +11,7 @@ from datetime import datetime
 from pathlib import Path
 
 from verve.core.errors import VerveError
-from verve.core.files import Stamp, read_text, stamp_of, write_atomically
+from verve.core.files import Stamp, is_locked, read_text, stamp_of, write_atomically
 from verve.core.session import LARGEST_BYTES, SUFFIX, Session, from_json, to_json
 
 _PREFIX, _ORIGIN, _LOCK = "unsaved-", ".origin", ".lock"
@@ -92,7 +92,7 @@ class Recovery:
         except OSError:
             return ()
         for copy in copies:
-            if copy != self.copy and not _is_held(copy):
+            if copy != self.copy and not is_locked(_beside(copy, _LOCK)):
                 with contextlib.suppress(OSError, VerveError):
                     found.append(_rescued(copy))
         return tuple(sorted(found, key=lambda one: one.kept_at, reverse=True))
@@ -111,23 +111,6 @@ def _remove(copy: Path) -> None:
     for file in (copy, _beside(copy, _ORIGIN), _beside(copy, _LOCK)):
         with contextlib.suppress(OSError):
             file.unlink()
-
-
-def _is_held(copy: Path) -> bool:
-    """Whether the program that keeps a copy is running."""
-    try:
-        lock = os.open(_beside(copy, _LOCK), os.O_RDWR)
-    except OSError:
-        return False
-    try:
-        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except BlockingIOError:
-        return True
-    except OSError:
-        return False
-    finally:
-        os.close(lock)
-    return False
 
 
 def _rescued(copy: Path) -> Rescued:

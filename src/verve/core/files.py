@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import errno
+import fcntl
 import os
 import time
 from collections.abc import Callable, Iterator
@@ -123,6 +124,23 @@ def stamp_of(path: Path) -> Stamp | None:
     except (OSError, ValueError):
         return None
     return Stamp(inode=found.st_ino, size=found.st_size, modified_ns=found.st_mtime_ns)
+
+
+def is_locked(path: Path) -> bool:
+    """Whether a program that is running holds a file: the system frees its lock however the program ends."""
+    try:
+        handle = os.open(path, os.O_RDONLY)
+    except OSError:
+        return False
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return True
+    except OSError:
+        return False
+    finally:
+        os.close(handle)
+    return False
 
 
 def cut_name(name: str, most_bytes: int) -> str:

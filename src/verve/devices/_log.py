@@ -9,9 +9,9 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from verve.core.errors import FileError, VerveError
-from verve.core.files import read_text, write_atomically
+from verve.core.files import is_locked, read_text, write_atomically
 from verve.core.session import Take, TakeTrack
-from verve.core.sound import is_being_written, measure_wav, mend_wav, part_of_wav
+from verve.core.sound import measure_wav, mend_wav, part_of_wav
 
 LOG_NAME = ".verve-take.json"
 _LARGEST_BYTES = 20_000_000
@@ -57,7 +57,7 @@ def unfinished(base: Path) -> tuple[Unfinished, ...]:
         except (VerveError, ValidationError):
             continue
         files = [log.parent / Path(track.file).name for track in take.tracks]
-        if not any(is_being_written(part_of_wav(file)) for file in files):
+        if not any(is_locked(part_of_wav(file)) for file in files):
             found.append(Unfinished(folder=log.parent, take=take))
     return tuple(sorted(found, key=lambda one: one.take.recorded_at))
 

@@ -156,7 +156,7 @@ class DataSheetDialog(QDialog):
         # ── connections ──
         self.kind.currentIndexChanged.connect(lambda _: self._show_form(self.texts()))
         leave.clicked.connect(self.reject)
-        self.keep.clicked.connect(self._try_lock)
+        self.keep.clicked.connect(self._try_keep)
 
     @property
     def sheet_kind(self) -> SheetKind:
@@ -206,7 +206,7 @@ class DataSheetDialog(QDialog):
             row.show_row(sheet.rows.get(key, Row()), is_asked=self._is_asked)
         self.verdict.setText(_verdict(sheet))
 
-    def _try_lock(self) -> None:
+    def _try_keep(self) -> None:
         if self.sheet().figures is not None:
             self.accept()
             return

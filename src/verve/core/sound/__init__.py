@@ -9,7 +9,6 @@ from verve.core.sound._wav import (
     PART_SUFFIX,
     WavWriter,
     file_stem,
-    is_being_written,
     mend_wav,
     part_of_wav,
 )
@@ -26,7 +25,6 @@ __all__ = [
     "Renderer",
     "WavWriter",
     "file_stem",
-    "is_being_written",
     "measure_wav",
     "mend_wav",
     "part_of_wav",

@@ -39,23 +39,6 @@ def part_of_wav(path: Path) -> Path:
     return path.with_name(path.name + PART_SUFFIX)
 
 
-def is_being_written(part: Path) -> bool:
-    """Whether a program that is running records into it."""
-    try:
-        handle = os.open(part, os.O_RDONLY)
-    except OSError:
-        return False
-    try:
-        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except BlockingIOError:
-        return True
-    except OSError:
-        return False
-    finally:
-        os.close(handle)
-    return False
-
-
 def mend_wav(path: Path) -> int:
     """Make the header of a WAV file say how long it is, as a program that was killed could not.
 
