@@ -35,6 +35,7 @@ from verve.core.session import (
     Figure,
     History,
     Session,
+    Snapshot,
     Take,
     TakeTrack,
     add_take,
@@ -225,7 +226,7 @@ def with_takes(session: Session, count: int) -> Session:
                 seconds=60.0,
                 play="phrase",
                 tracks=tracks,
-                setup=made.setup,
+                setup=Snapshot.of(made.setup),
             ),
         )
     return made

@@ -7,9 +7,11 @@ from pathlib import Path
 import pytest
 import soundfile
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import follow
+from tests.core.session.test_snapshots import broken_file
 from verve.app.window import MainWindow
 
 
@@ -199,3 +201,23 @@ def test_a_line_that_is_not_connected_cannot_be_chosen(window: MainWindow) -> No
     assert "baritone_line" not in window.check.chosen_lines()
     assert not window.check.grab(window.check.rect().adjusted(0, 0, 0, 0)).isNull()
     assert box.mapTo(window, QPoint(0, 0)).y() > 0
+
+
+def test_a_take_whose_settings_nobody_can_read_is_told_and_shown(
+    window: MainWindow, tmp_path: Path
+) -> None:
+    path = tmp_path / "night.verve.json"
+    path.write_text(broken_file("no piece")[0], encoding="utf-8")
+    told: list[str] = []
+    window.files.told.connect(told.append)
+    assert window.files.open_file(path)
+    window.tasks.wait()
+    QApplication.processEvents()
+    assert any(one.startswith("What was set for Take 2 cannot be read") for one in told)
+    window.go("takes")
+    assert window.takes.list.count() == 3
+    window.takes.list.setCurrentRow(1)
+    assert "cannot be read" in window.takes.now.text()
+    assert not window.takes.restore.isEnabled()
+    window.takes.list.setCurrentRow(2)
+    assert "cannot be read" not in window.takes.now.text()

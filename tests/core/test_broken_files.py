@@ -7,6 +7,7 @@ import warnings
 
 import pytest
 
+from tests.core.session.test_snapshots import with_takes
 from tests.fuzz import broken
 from verve.core.assess import assess
 from verve.core.bounds import MOST_ENTRIES, bounds_of, check_bounds
@@ -24,6 +25,7 @@ from verve.core.session import (
 from verve.core.sheets import assessment_text
 
 DEMO = to_json(demo_session())
+TAKES = to_json(with_takes(demo_session(), 2))
 
 
 def tried(text: str) -> bool:
@@ -45,13 +47,18 @@ def tried(text: str) -> bool:
             assert item.verdict
             item.why()
             item.noise()
-    to_json(session).encode()
+    for take in session.takes:
+        assert (take.setup is None) == bool(take.snapshot.fault)
+    again = from_json(to_json(session), "again.verve.json")
+    assert [t.snapshot for t in again.takes] == [t.snapshot for t in session.takes]
     return True
 
 
 @pytest.mark.parametrize("part", range(8))
 def test_a_broken_session_is_refused_or_assessed(part: int) -> None:
-    accepted = sum(tried(broken(DEMO, random.Random(part * 1000 + n))) for n in range(40))
+    accepted = sum(
+        tried(broken(DEMO if n % 4 else TAKES, random.Random(part * 1000 + n))) for n in range(40)
+    )
     assert accepted > 2, "some of them must come through, or nothing is tried"
 
 

@@ -19,6 +19,7 @@ from verve.core.session import (
     Change,
     Figure,
     Session,
+    Snapshot,
     Take,
     TakeTrack,
     add_take,
@@ -392,7 +393,7 @@ def taken(session: Session, peak: float, predicted: float, clipped: int = 0) -> 
         seconds=10.0,
         play="hardest",
         tracks=(track,),
-        setup=session.setup,
+        setup=Snapshot.of(session.setup),
     )
     return add_take(session, take)
 

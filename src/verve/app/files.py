@@ -23,6 +23,7 @@ from verve.core.words import short_name
 _FILTER = f"Verve sessions (*{SUFFIX});;All files (*)"
 _KEEP_AFTER_MS = 2000
 _KEEPING = "keeping a copy"
+_LOOKING = "looking at takes"
 
 
 class Files(QObject):
@@ -61,6 +62,7 @@ class Files(QObject):
         self.keep_timer.setInterval(_KEEP_AFTER_MS)
         self.keep_timer.timeout.connect(lambda: self.keep())
         document.file_changed.connect(self._file_changed)
+        self.opened.connect(self._look_at_takes)
 
     @property
     def state_folder(self) -> Path:
@@ -109,6 +111,22 @@ class Files(QObject):
 
         self._leave(begin)
         return is_open
+
+    def _look_at_takes(self) -> None:
+        """Read what was set for each take in the background: the window does not wait for hundreds of them."""
+        session, number = self._document.session, self._document.number
+
+        def work(_: object, give_up: Callable[[], bool]) -> str:
+            # Imported here: the window is painted before the sheets are loaded.
+            from verve.core.sheets import unreadable_takes_text
+
+            return unreadable_takes_text(take for take in session.takes if not give_up())
+
+        def tell(said: str) -> None:
+            if said and self._document.number == number:
+                self.told.emit(said)
+
+        self._tasks.run(_LOOKING, work, tell)
 
     def fill_recent(self, menu: QMenu) -> None:
         """List the files opened lately."""

@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Collection
 from typing import Any, NoReturn
 
 from verve.core.bounds import check_bounds
 from verve.core.errors import InputError
 
 
-def body_of(text: str, place: str, *, form: str, newest: int, what: str) -> str:
-    """The body of a file as JSON, without format and version; `what` is what such a file is called.
+def body_of(
+    text: str, place: str, *, form: str, newest: int, what: str, later: Collection[str] = ()
+) -> dict[str, Any]:
+    """The body of a file, without format and version; `what` is what such a file is called.
+
+    The figures under the keys `later` are looked at by who reads them.
 
     raises: InputError naming place and remedy for a text that is none, of another form, of a newer version,
     with a key twice, letters that are none, or a figure that cannot be
@@ -33,13 +38,15 @@ def body_of(text: str, place: str, *, form: str, newest: int, what: str) -> str:
         rule = f"is newer than this Verve reads (up to {newest}); open it with a newer Verve"
         raise InputError(f"{place}: version", rule, version)
     body = {key: value for key, value in data.items() if key not in {"format", "version"}}
-    check_bounds(body, f"{place}: {form.removeprefix('verve-')}")
-    found = json.dumps(body, ensure_ascii=False)
-    try:
-        found.encode()
-    except UnicodeEncodeError:
-        raise InputError(place, "has letters that are none; type those names anew") from None
-    return found
+    now = {key: value for key, value in body.items() if key not in later}
+    check_bounds(now, f"{place}: {form.removeprefix('verve-')}")
+    # Half letters can only come from escapes: a file is UTF-8.
+    if "\\u" in text:
+        try:
+            json.dumps(body, ensure_ascii=False).encode()
+        except UnicodeEncodeError:
+            raise InputError(place, "has letters that are none; type those names anew") from None
+    return body
 
 
 def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from verve.core.errors import FileError, VerveError
 from verve.core.files import is_locked, read_text, write_atomically
 from verve.core.session import Take, TakeTrack
-from verve.core.sound import measure_wav, mend_wav, part_of_wav
+from verve.core.sound import Measurement, measure_wav, mend_wav, part_of_wav
 
 LOG_NAME = ".verve-take.json"
 _LARGEST_BYTES = 20_000_000
@@ -22,7 +22,9 @@ def write_log(take: Take) -> None:
 
     raises: FileError if it cannot be written
     """
-    write_atomically(_folder(take) / LOG_NAME, take.model_dump_json(exclude_none=True))
+    write_atomically(
+        _folder(take) / LOG_NAME, take.model_dump_json(exclude_none=True, by_alias=True)
+    )
 
 
 def forget_log(take: Take) -> None:
@@ -97,11 +99,21 @@ def measured(track: TakeTrack, file: Path) -> tuple[TakeTrack, float]:
     raises: FileError if it cannot be read
     """
     (found,) = measure_wav(file)[:1]
+    return with_measured(track.model_copy(update={"file": str(file)}), found), found.seconds
+
+
+def with_measured(track: TakeTrack, found: Measurement) -> TakeTrack:
+    """A track with what was measured in its file."""
+    peak_dbfs, noise_dbfs_a = to_thousandth(found.peak_dbfs), to_thousandth(found.noise_dbfs_a)
     update = {
-        "file": str(file),
-        "peak_dbfs": track.peak_dbfs.model_copy(update={"measured": found.peak_dbfs}),
-        "noise_dbfs_a": track.noise_dbfs_a.model_copy(update={"measured": found.noise_dbfs_a}),
-        "rms_dbfs": found.rms_dbfs,
+        "peak_dbfs": track.peak_dbfs.model_copy(update={"measured": peak_dbfs}),
+        "noise_dbfs_a": track.noise_dbfs_a.model_copy(update={"measured": noise_dbfs_a}),
+        "rms_dbfs": to_thousandth(found.rms_dbfs),
         "clipped_frames": found.clipped_frames,
     }
-    return track.model_copy(update=update), found.seconds
+    return track.model_copy(update=update)
+
+
+def to_thousandth(level_db: float | None) -> float | None:
+    """A level as a take keeps it: nobody hears a thousandth of a decibel, and a file of takes is half as long."""
+    return None if level_db is None else round(level_db, 3)

@@ -17,7 +17,7 @@ from verve.core.session import Figure, Play, Session, Take, TakeTrack
 from verve.core.sound import LevelAnalyser, Measurement, WavWriter, file_stem
 from verve.core.units import FloatArray
 from verve.devices._device import Arrival, AudioDevice, Block, arrivals_of
-from verve.devices._log import forget_log, write_log
+from verve.devices._log import forget_log, to_thousandth, with_measured, write_log
 from verve.devices._simulated import BLOCK_FRAMES, SimulatedInterface
 
 SHORTEST_S = 3.0
@@ -285,8 +285,10 @@ def _planned(assessment: Assessment, request: RecordRequest, line_id: str, path:
         line=line_id,
         name=item.line.name,
         file=str(path),
-        peak_dbfs=Figure(measured=None, predicted=item.predicted_peak_dbfs(request.play)),
-        noise_dbfs_a=Figure(measured=None, predicted=item.noise_dbfs_a),
+        peak_dbfs=Figure(
+            measured=None, predicted=to_thousandth(item.predicted_peak_dbfs(request.play))
+        ),
+        noise_dbfs_a=Figure(measured=None, predicted=to_thousandth(item.noise_dbfs_a)),
         clipped_frames=0,
     )
 
@@ -294,14 +296,4 @@ def _planned(assessment: Assessment, request: RecordRequest, line_id: str, path:
 def _track(
     assessment: Assessment, request: RecordRequest, line_id: str, path: Path, measured: Measurement
 ) -> TakeTrack:
-    planned = _planned(assessment, request, line_id, path)
-    return planned.model_copy(
-        update={
-            "peak_dbfs": planned.peak_dbfs.model_copy(update={"measured": measured.peak_dbfs}),
-            "noise_dbfs_a": planned.noise_dbfs_a.model_copy(
-                update={"measured": measured.noise_dbfs_a}
-            ),
-            "rms_dbfs": measured.rms_dbfs,
-            "clipped_frames": measured.clipped_frames,
-        }
-    )
+    return with_measured(_planned(assessment, request, line_id, path), measured)

@@ -21,6 +21,7 @@ from verve.core.session import (
     Room,
     Session,
     Shopping,
+    Snapshot,
     Take,
     TakeTrack,
     Wish,
@@ -85,7 +86,7 @@ def take_of(session: Session, number: int = 1) -> Take:
                 clipped_frames=0,
             ),
         ),
-        setup=session.setup,
+        setup=Snapshot.of(session.setup),
     )
 
 

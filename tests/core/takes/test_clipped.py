@@ -8,6 +8,7 @@ from verve.core.assess import assess
 from verve.core.session import (
     Figure,
     Session,
+    Snapshot,
     Take,
     TakeTrack,
     add_take,
@@ -35,7 +36,7 @@ def clipped(mended: Session) -> Session:
         seconds=10.0,
         play="hardest",
         tracks=(track,),
-        setup=mended.setup,
+        setup=Snapshot.of(mended.setup),
     )
     return add_take(mended, take)
 

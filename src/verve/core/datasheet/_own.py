@@ -116,7 +116,7 @@ def gear_from_json(text: str, place: str) -> OwnGear:
     """raises: InputError naming place and remedy if it is not one, or of a newer version"""
     body = body_of(text, place, form=FORMAT, newest=VERSION, what="a gear file")
     try:
-        return OwnGear.model_validate_json(body)
+        return OwnGear.model_validate_json(json.dumps(body))
     except ValidationError as error:
         raise from_validation_error(error, f"{place}: gear") from None
 

@@ -72,24 +72,7 @@ from verve.core.session._file import (
 )
 from verve.core.session._history import History, Step
 from verve.core.session._kit_file import kit_from_json, kit_to_json, read_kit, write_kit
-from verve.core.session._models import (
-    Audio,
-    Device,
-    Figure,
-    LevelTarget,
-    Line,
-    Link,
-    Performer,
-    Play,
-    Room,
-    Session,
-    Setup,
-    Source,
-    Take,
-    TakeTrack,
-    check_setup,
-    split_port,
-)
+from verve.core.session._models import Figure, Play, Session, Take, TakeTrack
 from verve.core.session._move import move_input
 from verve.core.session._replace import (
     insert_device,
@@ -98,6 +81,20 @@ from verve.core.session._replace import (
     take_out_device,
 )
 from verve.core.session._route import Route, RouteStep, Topology, routes
+from verve.core.session._setup import (
+    Audio,
+    Device,
+    LevelTarget,
+    Line,
+    Link,
+    Performer,
+    Room,
+    Setup,
+    Source,
+    check_setup,
+    split_port,
+)
+from verve.core.session._snapshot import Snapshot
 
 __all__ = [
     "LARGEST_BYTES",
@@ -126,6 +123,7 @@ __all__ = [
     "Session",
     "Setup",
     "Shopping",
+    "Snapshot",
     "Source",
     "Step",
     "Take",

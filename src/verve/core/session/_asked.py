@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from verve.core.kind import Control, Mode
-from verve.core.session._models import Device, Setup, Source
+from verve.core.session._setup import Device, Setup, Source
 
 
 def device_controls(device: Device) -> tuple[Control, ...]:

@@ -13,17 +13,16 @@ from pydantic import ValidationError
 from verve.core.errors import EditError, InputError, from_validation_error
 from verve.core.kind import NOTHING_SET, Control, ControlValue, Frozen, FrozenDict
 from verve.core.session._asked import controls_of
-from verve.core.session._models import (
+from verve.core.session._models import Session, Take
+from verve.core.session._setup import (
     Audio,
     Device,
     LevelTarget,
     Line,
     Link,
     Room,
-    Session,
     Setup,
     Source,
-    Take,
     check_setup,
     split_port,
 )
@@ -399,6 +398,11 @@ def remove_take(session: Session, take_id: str) -> Session:
 
 
 def restore_take(session: Session, take_id: str) -> Session:
-    """Put everything back as it was set for a take."""
+    """Put everything back as it was set for a take.
+
+    raises: EditError for a take whose setup nobody can read
+    """
     take = session.takes[_take_index(session, take_id)]
+    if take.setup is None:
+        raise EditError(f"{take.name}: what was set for it cannot be read: {take.snapshot.fault}")
     return session.model_copy(update={"setup": take.setup})

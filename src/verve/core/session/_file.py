@@ -2,29 +2,135 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
+from pydantic_core import to_json as to_json_bytes
 
-from verve.core.errors import from_validation_error
+from verve.core.errors import InputError, from_validation_error
 from verve.core.files import path_text, read_text, write_atomically
 from verve.core.forms import body_of
-from verve.core.session._models import FORMAT, VERSION, Session
+from verve.core.kind import Frozen
+from verve.core.session._models import FORMAT, VERSION, Session, Take
+from verve.core.session._setup import Device, Setup, Source
+from verve.core.session._snapshot import PIECES, Shelf, Snapshot
 
 SUFFIX = ".verve.json"
 LARGEST_BYTES = 200_000_000
+SHARED = ("setups", "pieces")
+"""What the takes of a file share: setups by name, and the gear, cables, figures that those name."""
 
 
 def to_json(session: Session) -> str:
-    """The text of a session file; the same session always gives the same text."""
-    body = {
+    """The text of a session file; the same session always gives the same text.
+
+    What the takes share stands once, each thing of it on a line of its own.
+    """
+    head = {
         "format": FORMAT,
         "version": VERSION,
-        **session.model_dump(mode="json", exclude_none=True),
+        **session.model_dump(mode="json", exclude_none=True, exclude={"takes"}),
     }
-    return json.dumps(body, ensure_ascii=False, indent=1) + "\n"
+    text = json.dumps(head, ensure_ascii=False, indent=1)
+    if not session.takes:
+        return text + "\n"
+    shared = _Shared()
+    takes = [_compact(shared.take(take)) for take in session.takes]
+    return (
+        f'{text[:-2]},\n "takes": [\n  {_LINES.join(takes)}\n ],\n'
+        f' "setups": {_one_a_line(shared.setups)},\n "pieces": {_one_a_line(shared.pieces)}\n}}\n'
+    )
+
+
+_LINES = ",\n  "
+
+
+def _one_a_line(named: Mapping[str, str]) -> str:
+    return "{\n  " + _LINES.join(f'"{name}": {text}' for name, text in named.items()) + "\n }"
+
+
+def _compact(body: object) -> str:
+    return to_json_bytes(body).decode()
+
+
+class _Shared:
+    """What the takes have had, each written once under a name made from what it says."""
+
+    def __init__(self) -> None:
+        self.setups: dict[str, str] = {}
+        self.pieces: dict[str, str] = {}
+        self._known: dict[int, tuple[object, str]] = {}
+        """By identity: most of what a take had, the next one had too."""
+
+    def take(self, take: Take) -> dict[str, Any]:
+        found = take.model_dump(mode="json", exclude_none=True, exclude={"snapshot"})
+        found["setup"] = self._setup(take.snapshot)
+        return _folder_once(found)
+
+    def _setup(self, kept: Snapshot) -> object:
+        said = kept.shelved
+        known = self._known.get(id(said))
+        if known is not None:
+            return known[1]
+        if isinstance(said, Setup):
+            body = said.model_dump(mode="json", exclude_none=True, exclude=set(PIECES))
+            lists: dict[str, Any] = {kind: getattr(said, kind) for kind in PIECES}
+        elif isinstance(said, dict):
+            body = {key: value for key, value in said.items() if key not in PIECES}
+            lists = {kind: said[kind] for kind in PIECES if kind in said}
+        else:
+            return said
+        body.update((kind, self._list(items, kept)) for kind, items in lists.items())
+        return self._named(said, body, self.setups)
+
+    def _list(self, items: object, kept: Snapshot) -> object:
+        known = self._known.get(id(items))
+        if known is not None:
+            return known[1]
+        if not isinstance(items, list | tuple):
+            return items
+        found = [self._piece(one, kept) for one in items]
+        return self._named(items, found, self.pieces) if found else found
+
+    def _piece(self, piece: object, kept: Snapshot) -> object:
+        known = self._known.get(id(piece))
+        if known is not None:
+            return known[1]
+        if isinstance(piece, Source | Device):
+            body = piece.model_dump(mode="json", exclude_none=True, exclude={"figures"})
+            body["figures"] = self._figures(piece.figures)
+        elif isinstance(piece, Frozen):
+            body = piece.model_dump(mode="json", exclude_none=True)
+        elif isinstance(piece, dict):
+            body = dict(piece)
+            if "figures" in body:
+                body["figures"] = self._figures(kept.figures(body["figures"]))
+        else:
+            return piece
+        return self._named(piece, body, self.pieces)
+
+    def _figures(self, figures: object) -> object:
+        known = self._known.get(id(figures))
+        if known is not None:
+            return known[1]
+        if isinstance(figures, Frozen):
+            body = figures.model_dump(mode="json", exclude_none=True)
+            return self._named(figures, body, self.pieces)
+        return self._named(figures, figures, self.pieces) if isinstance(figures, dict) else figures
+
+    def _named(self, said: object, body: object, place: dict[str, str]) -> str:
+        text = _compact(body)
+        digest = hashlib.blake2b(text.encode(), digest_size=32).hexdigest()
+        # Eight letters tell apart what a session has; should two be alike, the second one gets more.
+        length = next(n for n in range(8, 65) if place.get(digest[:n], text) == text)
+        place[digest[:length]] = text
+        # The thing is kept with its name: while it is there, nothing else has its identity.
+        self._known[id(said)] = (said, digest[:length])
+        return digest[:length]
 
 
 def json_schema() -> dict[str, Any]:
@@ -34,6 +140,21 @@ def json_schema() -> dict[str, Any]:
         "format": {"const": FORMAT},
         "version": {"enum": list(range(1, VERSION + 1))},
         **schema["properties"],
+        "setups": {
+            "description": "What was set up for takes, by name; sources, devices, links, lines and "
+            "performers can stand in it as names of `pieces`",
+            "type": "object",
+            "additionalProperties": {"type": "object"},
+        },
+        "pieces": {
+            "description": "What such setups are made of, by name; figures can stand in it by name too",
+            "type": "object",
+            "additionalProperties": {"type": ["object", "array"]},
+        },
+    }
+    schema["$defs"]["Take"]["properties"]["folder"] = {
+        "description": "Where the files of its tracks lie, if in one folder",
+        "type": "string",
     }
     schema["required"] = ["format", "version"]
     schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
@@ -46,11 +167,40 @@ def from_json(text: str, place: str) -> Session:
 
     raises: InputError naming place and remedy if it is not one, or of a newer version
     """
-    body = body_of(text, place, form=FORMAT, newest=VERSION, what="a session file")
+    body = body_of(text, place, form=FORMAT, newest=VERSION, what="a session file", later=SHARED)
+    shelf = Shelf(*(_table(body.pop(name, {}), f"{place}: {name}") for name in SHARED))
+    _folders_back(body.get("takes"))
     try:
-        return Session.model_validate_json(body)
+        return Session.model_validate_json(json.dumps(body), context=shelf)
     except ValidationError as error:
         raise from_validation_error(error, f"{place}: session") from None
+
+
+def _folder_once(take: dict[str, Any]) -> dict[str, Any]:
+    """A take whose files lie in one folder, as most do, names that once."""
+    folders = {track["file"].rpartition("/")[0] for track in take["tracks"]}
+    if len(folders) == 1 and "" not in folders:
+        (take["folder"],) = folders
+        for track in take["tracks"]:
+            track["file"] = track["file"].rpartition("/")[2]
+    return take
+
+
+def _folders_back(takes: object) -> None:
+    """Put each take's folder before its files again; what is no take is left to whoever says so."""
+    for take in takes if isinstance(takes, list) else ():
+        folder = take.get("folder") if isinstance(take, dict) else None
+        if isinstance(folder, str) and isinstance(take.get("tracks"), list):
+            del take["folder"]
+            for track in take["tracks"]:
+                if isinstance(track, dict) and isinstance(track.get("file"), str):
+                    track["file"] = f"{folder}/{track['file']}"
+
+
+def _table(found: object, place: str) -> dict[str, Any]:
+    if not isinstance(found, dict):
+        raise InputError(place, "must be an object")
+    return found
 
 
 def load(path: Path) -> Session:

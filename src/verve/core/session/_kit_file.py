@@ -36,7 +36,7 @@ def kit_from_json(text: str, place: str) -> tuple[KitItem, ...]:
     """raises: InputError naming place and remedy if it is not one, or of a newer version"""
     body = body_of(text, place, form=KIT_FORMAT, newest=_VERSION, what="a kit file")
     try:
-        return _KitFile.model_validate_json(body).kit
+        return _KitFile.model_validate_json(json.dumps(body)).kit
     except ValidationError as error:
         raise from_validation_error(error, f"{place}: kit file") from None
 

@@ -1,121 +1,18 @@
-"""The document: what the user owns, how it is connected and set, and the takes made with it."""
+"""The document: what is set up, the takes made with it, the brief, and what the user owns."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from verve.core.errors import InputError
-from verve.core.kind import (
-    NOTHING_SET,
-    OUT,
-    CableFigures,
-    ChannelSettings,
-    DeviceFigures,
-    Frozen,
-    FrozenDict,
-    FrozenMap,
-    NotNegative,
-    Positive,
-    SourceFigures,
-)
+from verve.core.kind import Frozen, Positive
 from verve.core.session._brief import Brief, Computer, KitItem, Shopping
+from verve.core.session._setup import Identifier, Setup, check_once
+from verve.core.session._snapshot import Snapshot
 
 FORMAT = "verve-session"
-VERSION = 2
+VERSION = 3
 
-LevelTarget = Literal["average", "peaks", "ceiling", "hot", "meter", "own"]
 Play = Literal["softest", "typical", "hardest", "phrase"]
-Identifier = Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=80)]
-
-
-class Room(Frozen):
-    """Where the recording is made; `noise_dba` is its background noise."""
-
-    name: str = ""
-    noise_dba: float = 35.0
-    volume_m3: Positive | None = None
-    reverberation_s: NotNegative | None = None
-
-
-class Performer(Frozen):
-    """Somebody who plays or sings."""
-
-    id: Identifier
-    name: str
-
-
-class Source(Frozen):
-    """What a signal comes from: a voice, an instrument, a pickup, an output."""
-
-    id: Identifier
-    name: str
-    performer: Identifier | None = None
-    figures: SourceFigures
-    settings: ChannelSettings = NOTHING_SET
-    part: Identifier | None = None
-
-
-class Device(Frozen):
-    """A piece of gear in use, with what is set on each of its channels."""
-
-    id: Identifier
-    name: str
-    figures: DeviceFigures
-    settings: FrozenMap[str, ChannelSettings] = Field(default_factory=FrozenDict)
-    kit_item: Identifier | None = None
-
-
-class Link(Frozen):
-    """A connection between two ports, written `owner:port`; through the air it has no cable."""
-
-    id: Identifier
-    start: str
-    end: str
-    cable: CableFigures | None = None
-    kit_item: Identifier | None = None
-
-
-class Line(Frozen):
-    """A signal the user follows: it begins with one link out of its source.
-
-    Two lines with the same `pair` are the two sides of one stereo picture. `school` is its own one, None
-    for the session's.
-    """
-
-    id: Identifier
-    name: str
-    first_link: Identifier
-    colour: Annotated[int, Field(ge=0)] = 0
-    pair: str | None = None
-    is_fixed: bool = False
-    school: LevelTarget | None = None
-
-
-class Audio(Frozen):
-    """How the recorder is set."""
-
-    sample_rate_hz: Literal[44100, 48000, 88200, 96000] = 48000
-    bit_depth: Literal[16, 24] = 24
-    buffer_frames: Annotated[int, Field(ge=16, le=8192)] = 64
-
-
-class Setup(Frozen):
-    """Everything that is set up: room, sources, gear, links, settings. A take keeps one."""
-
-    room: Room = Room()
-    performers: tuple[Performer, ...] = ()
-    sources: tuple[Source, ...] = ()
-    devices: tuple[Device, ...] = ()
-    links: tuple[Link, ...] = ()
-    lines: tuple[Line, ...] = ()
-    audio: Audio = Audio()
-    school: LevelTarget = "ceiling"
-    own_aim_dbfs: Annotated[float, Field(ge=-40, le=-1)] = -8.0
-
-    @model_validator(mode="after")
-    def _holds_together(self) -> "Setup":
-        check_setup(self)
-        return self
 
 
 class Figure(Frozen):
@@ -150,11 +47,16 @@ class Take(Frozen):
     seconds: Positive
     play: Play
     tracks: tuple[TakeTrack, ...]
-    setup: Setup
+    snapshot: Snapshot = Field(alias="setup")
     ended: Ending = "whole"
     reason: str = ""
     notes: str = ""
     rating: Annotated[int, Field(ge=0, le=5)] = 0
+
+    @property
+    def setup(self) -> Setup | None:
+        """What was set up for it; None where its file holds what nobody can read, which `snapshot` tells."""
+        return self.snapshot.setup
 
 
 class Session(Frozen):
@@ -171,62 +73,6 @@ class Session(Frozen):
 
     @model_validator(mode="after")
     def _kit_stands_once(self) -> "Session":
-        _check_once("kit", self.kit)
-        _check_once("wishes", self.shopping.wishes)
+        check_once("kit", self.kit)
+        check_once("wishes", self.shopping.wishes)
         return self
-
-
-def split_port(reference: str) -> tuple[str, str]:
-    """Owner and port of `owner:port`."""
-    owner, _, port = reference.partition(":")
-    return owner, port
-
-
-def check_setup(setup: Setup) -> None:
-    """Every identifier is there once and every reference leads somewhere.
-
-    raises: InputError naming the place
-    """
-    for kind in ("performers", "sources", "devices", "links", "lines"):
-        _check_once(kind, getattr(setup, kind))
-    owners: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
-        source.id: ((), (OUT,)) for source in setup.sources
-    }
-    for device in setup.devices:
-        if device.id in owners:
-            raise InputError(f"devices.{device.id}", "must not have the id of a source")
-        owners[device.id] = (device.figures.input_ports(), device.figures.output_ports())
-    taken: dict[str, str] = {}
-    for link in setup.links:
-        place = f"links.{link.id}"
-        for field, index in (("start", 1), ("end", 0)):
-            owner, port = split_port(getattr(link, field))
-            if owner not in owners:
-                raise InputError(
-                    f"{place}.{field}", "must name a source or device of this session", owner
-                )
-            if port not in owners[owner][index]:
-                known = ", ".join(owners[owner][index]) or "none"
-                raise InputError(f"{place}.{field}", f"must be a port of {owner} ({known})", port)
-        if link.end in taken:
-            raise InputError(
-                f"{place}.end", f"is already taken by link {taken[link.end]}", link.end
-            )
-        taken[link.end] = link.id
-    links = {link.id for link in setup.links}
-    performers = {performer.id for performer in setup.performers}
-    for line in setup.lines:
-        if line.first_link not in links:
-            raise InputError(f"lines.{line.id}.first_link", "must name a link", line.first_link)
-    for source in setup.sources:
-        if source.performer is not None and source.performer not in performers:
-            place = f"sources.{source.id}.performer"
-            raise InputError(place, "must name a performer", source.performer)
-
-
-def _check_once(kind: str, items: tuple[Any, ...]) -> None:
-    seen: set[str] = set()
-    for item in items:
-        if item.id in seen:
-            raise InputError(f"{kind}.{item.id}", "must stand only once")
-        seen.add(item.id)

@@ -12,7 +12,8 @@ from verve.core.kind import (
     SourceFigures,
 )
 from verve.core.session._edits import free_identifier, free_name, with_setup
-from verve.core.session._models import Device, Session, split_port
+from verve.core.session._models import Session
+from verve.core.session._setup import Device, split_port
 
 _SHORT_M = 1.0
 

@@ -20,7 +20,7 @@ from verve.core.kind import (
     Settings,
     marked,
 )
-from verve.core.session._models import Device, Line, Link, Setup, Source, split_port
+from verve.core.session._setup import Device, Line, Link, Setup, Source, split_port
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -31,6 +31,8 @@ from verve.core.sheets._takes import (
     take_path,
     take_rows,
     track_facts,
+    unreadable_takes_text,
+    unreadable_text,
 )
 from verve.core.sheets._verification import verification_data, verification_text
 
@@ -64,6 +66,8 @@ __all__ = [
     "track_facts",
     "track_rows",
     "tracks_csv",
+    "unreadable_takes_text",
+    "unreadable_text",
     "verification_data",
     "verification_text",
 ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import datetime
 from pathlib import Path
 from typing import Literal
@@ -107,6 +108,27 @@ def ending_text(take: Take) -> str:
     if take.ended == "stopped":
         return f"Stopped after {take.seconds:.1f} s"
     return f"Cut off after {take.seconds:.1f} s: {take.reason or 'nobody knows why'}"
+
+
+def unreadable_text(take: Take) -> str:
+    """Why nobody can say what was set for a take, as sentences; empty for one that can be read."""
+    fault = take.snapshot.fault
+    if fault is None:
+        return ""
+    return (
+        f"What was set for {take.name} cannot be read from the file ({fault}). Its sound, figures and notes "
+        "are as they were, and the file keeps what stands there."
+    )
+
+
+def unreadable_takes_text(takes: Iterable[Take]) -> str:
+    """What to say of the takes of a file that has just been opened; empty where all can be read."""
+    broken = [take for take in takes if take.snapshot.fault is not None]
+    if not broken:
+        return ""
+    others = ", ".join(take.name for take in broken[1:4])
+    more = " and others" if broken[4:] else ""
+    return unreadable_text(broken[0]) + (f" The same is true of {others}{more}." if others else "")
 
 
 def take_path(take: Take) -> str:

@@ -41,6 +41,8 @@ def _changes_db(
     states: Sequence[LineState], last: Take, engine: Engine
 ) -> dict[str, tuple[str, float]]:
     """By line, its name and what the settings since a take do to its level."""
+    if last.setup is None:
+        return {}
     before, now = _peaks_then(last.setup, engine), _peaks(states)
     return {key: (now[key][0], now[key][1] - before[key][1]) for key in now.keys() & before.keys()}
 
@@ -60,6 +62,8 @@ def _louder(changes: Mapping[str, tuple[str, float]]) -> str:
 def _moved(
     session: Session, states: Sequence[LineState], last: Take, engine: Engine
 ) -> Finding | None:
+    if last.setup is None:
+        return None
     moved = differences(last.setup, session.setup)
     if not moved:
         return None

@@ -20,7 +20,14 @@ from verve.app.document import Document
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.app.widgets.take_table import TakeTable
 from verve.core.session import Session, Take, edit_take, remove_take, restore_take
-from verve.core.sheets import moment_text, place_text, seconds_text, take_path, track_facts
+from verve.core.sheets import (
+    moment_text,
+    place_text,
+    seconds_text,
+    take_path,
+    track_facts,
+    unreadable_text,
+)
 from verve.core.takes import differences
 
 _RATINGS = (
@@ -204,14 +211,17 @@ class TakesView(QWidget):
         self._when.setText(f"{moment_text(take.recorded_at)}, {seconds_text(take)}, {place}")
         self.table.show_take(take, self._document.assessment)
         self.table.setFixedHeight(_height(self.table))
-        moved = differences(take.setup, session.setup)
-        self.now.setText("\n".join(d.words for d in moved) or "Nothing: all is as it was.")
+        moved = () if take.setup is None else differences(take.setup, session.setup)
+        said = "\n".join(d.words for d in moved) or "Nothing: all is as it was."
+        self.now.setText(unreadable_text(take) or said)
         self.restore.setEnabled(bool(moved))
         index = session.takes.index(take)
-        self._before_heading.setVisible(index > 0)
-        self.before.setVisible(index > 0)
-        if index:
-            before = differences(session.takes[index - 1].setup, take.setup)
+        earlier = session.takes[index - 1].setup if index else None
+        is_compared = earlier is not None and take.setup is not None
+        self._before_heading.setVisible(is_compared)
+        self.before.setVisible(is_compared)
+        if earlier is not None and take.setup is not None:
+            before = differences(earlier, take.setup)
             self.before.setText("\n".join(d.words for d in before) or "Nothing.")
         if self.notes.take_id != take.id or not self.notes.hasFocus():
             self.notes.take_id = take.id
