@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from tests.app.conftest import open_file
 from tests.conftest import follow
 from tests.core.session.test_snapshots import broken_file
 from verve.app.window import MainWindow
@@ -210,7 +211,7 @@ def test_a_take_whose_settings_nobody_can_read_is_told_and_shown(
     path.write_text(broken_file("no piece")[0], encoding="utf-8")
     told: list[str] = []
     window.files.told.connect(told.append)
-    assert window.files.open_file(path)
+    assert open_file(window, path)
     window.tasks.wait()
     QApplication.processEvents()
     assert any(one.startswith("What was set for Take 2 cannot be read") for one in told)

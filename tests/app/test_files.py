@@ -16,7 +16,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QFileDialog, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.app.conftest import Answers
+from tests.app.conftest import Answers, open_file, settled
 from tests.core.session.test_edits import take_of
 from verve.app import last_resort
 from verve.app.recovery import Recovery
@@ -100,7 +100,7 @@ def test_a_file_that_cannot_be_opened_leaves_the_open_session(
     path = tmp_path / "bad.verve.json"
     path.write_text(content)
     before = window.document.session
-    assert not window.files.open_file(path)
+    assert not open_file(window, path)
     assert window.document.session is before
     assert said in window.message()
     assert str(path) in window.message()
@@ -112,7 +112,7 @@ def test_a_dangling_link_is_told_with_its_place(window: MainWindow, tmp_path: Pa
     data = json.loads(path.read_text())
     data["setup"]["links"][3]["end"] = "gone:in.1"
     path.write_text(json.dumps(data))
-    assert not window.files.open_file(path)
+    assert not open_file(window, path)
     assert "must name a source or device of this session" in window.message()
 
 
@@ -120,11 +120,12 @@ def test_opened_files_are_recent_ones(window: MainWindow, tmp_path: Path) -> Non
     for name in ("one", "two"):
         path = tmp_path / f"{name}.verve.json"
         save(rename_session(demo_session(), name), path)
-        assert window.files.open_file(path)
+        assert open_file(window, path)
     window.files.fill_recent(window.recent_menu)
     shown = [action.text() for action in window.recent_menu.actions()]
     assert [Path(text).name for text in shown] == ["two.verve.json", "one.verve.json"]
     window.recent_menu.actions()[1].trigger()
+    settled(window)
     assert window.document.session.title == "one"
     (tmp_path / "two.verve.json").unlink()
     window.files.fill_recent(window.recent_menu)
@@ -144,7 +145,21 @@ def test_a_dropped_file_is_opened(window: MainWindow, tmp_path: Path) -> None:
         Qt.KeyboardModifier.NoModifier,
     )
     window.dropEvent(event)
+    settled(window)
     assert window.document.session.title == "Dropped"
+
+
+def test_who_goes_on_while_a_file_is_read_is_asked(
+    window: MainWindow, answers: Answers, tmp_path: Path
+) -> None:
+    path = tmp_path / "night.verve.json"
+    save(rename_session(demo_session(), "Night"), path)
+    window.files.open_file(path)
+    change_title(window, "Not lost")
+    answers.will_be("Stay here")
+    settled(window)
+    assert answers.asked == ["Not lost has changes that are not saved."]
+    assert window.document.session.title == "Not lost"
 
 
 def test_leaving_unsaved_work_asks_and_can_stay(window: MainWindow, answers: Answers) -> None:
@@ -262,7 +277,7 @@ def test_a_newer_file_is_never_passed_over_unasked(
     answers.will_be("Open the file")
     assert not second.files.restore_left_behind(only=path)
     assert "a copy of Kept was kept" in answers.asked[-1]
-    assert second.files.open_file(path)
+    assert open_file(second, path)
     assert second.document.session.title == "Newer"
     answers.will_be("Open the copy")
     assert second.files.restore_left_behind(only=path)
@@ -325,7 +340,7 @@ def twice(window: MainWindow, tmp_path: Path) -> Path:
     """A file that is open here with changes, and was changed by something else meanwhile."""
     path = tmp_path / "evening.verve.json"
     save(_titled("First"), path)
-    assert window.files.open_file(path)
+    assert open_file(window, path)
     save(_titled("Theirs"), path)
     change_title(window, "Mine")
     return path
@@ -380,7 +395,7 @@ def test_a_name_that_is_no_text_is_opened_saved_and_remembered(
 ) -> None:
     path = tmp_path / os.fsdecode(b"caf\xe9.verve.json")
     save(_titled("First"), path)
-    assert window.files.open_file(path)
+    assert open_file(window, path)
     change_title(window, "Second")
     assert window.files.save()
     assert load(path).title == "Second"
@@ -435,7 +450,7 @@ def test_opening_and_a_next_thing_are_drawn_once(
     path = tmp_path / "one.verve.json"
     save(window.document.session, path)
     for action in (
-        lambda: window.files.open_file(path),
+        lambda: open_file(window, path),
         window.files.new,
         window.show_demo,
         lambda: window._do_next(window.document.assessment.next),
@@ -509,7 +524,7 @@ def test_a_file_that_cannot_be_worked_out_leaves_the_open_session(
 
     with monkeypatch.context() as patch:
         patch.setattr("verve.core.assess.assess", fails)
-        assert not window.files.open_file(path)
+        assert not open_file(window, path)
     assert "cannot be worked out (RecursionError: too deep)" in window.message()
     assert window.document.session == before
 

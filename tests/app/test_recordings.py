@@ -9,7 +9,7 @@ import pytest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from tests.app.conftest import Answers, finished
+from tests.app.conftest import Answers, finished, open_file
 from tests.conftest import follow
 from tests.devices.test_lost_recordings import _killed
 from verve.app.window import MainWindow
@@ -30,7 +30,7 @@ def evening(window: MainWindow, tmp_path: Path) -> Path:
     """The file of the session that is open, mended."""
     path = tmp_path / "evening.verve.json"
     save(rename_session(follow(demo_session()), "Evening"), path)
-    assert window.files.open_file(path)
+    assert open_file(window, path)
     return path
 
 
@@ -121,7 +121,7 @@ def test_it_is_offered_where_it_belongs(
     with qtbot.waitSignal(recording.rehearsal.recorded, timeout=10_000):
         recording.rehearsal.stop()
     answers.will_be("Keep it")
-    assert recording.files.open_file(evening)
+    assert open_file(recording, evening)
     qtbot.waitUntil(lambda: len(recording.document.session.takes) == 1, timeout=10_000)
     (take,) = recording.document.session.takes
     assert take.ended == "stopped"
@@ -133,19 +133,19 @@ def test_what_a_killed_program_recorded_is_offered(
     folder = evening.parent / "evening takes"
     _killed(load(evening), folder, 25)
     answers.will_be("Not now")
-    assert window.files.open_file(evening)
+    assert open_file(window, evening)
     qtbot.waitUntil(lambda: len(answers.asked) == 1)
     finished(window)
     assert not window.document.session.takes
     answers.will_be("Keep it")
-    assert window.files.open_file(evening)
+    assert open_file(window, evening)
     qtbot.waitUntil(lambda: len(window.document.session.takes) == 1, timeout=10_000)
     assert window.document.session.takes[0].ended == "cut_off"
     assert "Verve ended unexpectedly" in window.message()
     finished(window)
     assert window.files.save()
     asked = len(answers.asked)
-    assert window.files.open_file(evening)
+    assert open_file(window, evening)
     finished(window)
     assert len(answers.asked) == asked
 

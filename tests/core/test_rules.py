@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from dataclasses import replace
 
 import pytest
 
@@ -463,7 +464,7 @@ def test_after_a_rehearsal_of_all_lines_nothing_is_left(mended: Session) -> None
     once = taken(mended, -7.8, -7.8)
     assert "Record a test take" in assess(once).next.sentence
     tracks = tuple(
-        once.takes[0].tracks[0].model_copy(update={"line": line.id, "name": line.name})
+        replace(once.takes[0].tracks[0], line=line.id, name=line.name)
         for line in mended.setup.lines
     )
     whole = mended.model_copy(

@@ -91,7 +91,7 @@ def run(*, file: Path | None, is_demo: bool) -> int:
     if file is not None:
         path = file.absolute()
         if not window.files.restore_left_behind(only=path):
-            window.files.open_file(path)
+            window.files.open_now(path)
     elif not is_demo:
         window.files.restore_left_behind()
     geometry = settings.geometry()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -23,20 +24,33 @@ if TYPE_CHECKING:
 Edit = Callable[[Session], Session]
 
 
-def _tried(session: Session, path: Path) -> tuple[Engine, Assessment]:
-    """A session worked out before it takes the place of another one.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Opened:
+    """A file that was read and worked out: it can take the place of what is open."""
 
-    raises: FileError for one that cannot be, so that what is open stays
+    path: Path
+    stamp: Stamp | None
+    session: Session
+    engine: Engine
+    assessment: Assessment
+
+
+def read_file(path: Path) -> Opened:
+    """Read a session and work it out before it takes the place of another one.
+
+    raises: FileError or InputError for one that cannot be, so that what is open stays
     """
     from verve.core.assess import assess
     from verve.core.engine import Engine
 
-    engine = Engine()
+    stamp = stamp_of(path)
+    session, engine = load(path), Engine()
     try:
-        return engine, assess(session, engine)
+        assessment = assess(session, engine)
     except Exception as error:  # whatever it is, it must not meet the open session
         why = f"cannot be worked out ({type(error).__name__}: {error})"
         raise FileError(path, why, "Open its .bak copy, or mend it by hand.") from error
+    return Opened(path=path, stamp=stamp, session=session, engine=engine, assessment=assessment)
 
 
 def _first_line(session: Session) -> str:
@@ -245,16 +259,24 @@ class Document(QObject):
 
     def open(self, path: Path) -> bool:
         """Open a file; one that cannot be opened is told and leaves the open session untouched."""
-        stamp = stamp_of(path)
         try:
-            session = load(path)
-            engine, assessment = _tried(session, path)
+            opened = read_file(path)
         except VerveError as error:
             self.refused.emit(str(error))
             return False
-        self._engine = engine
-        self.replace(session, path, is_saved=True, stamp=stamp, assessment=assessment)
+        self.take(opened)
         return True
+
+    def take(self, opened: Opened) -> None:
+        """A file that was read takes the place of what is open."""
+        self._engine = opened.engine
+        self.replace(
+            opened.session,
+            opened.path,
+            is_saved=True,
+            stamp=opened.stamp,
+            assessment=opened.assessment,
+        )
 
     def save(self, path: Path) -> bool:
         """Save under a name; what cannot be written is told, the session stays as it is."""

@@ -10,7 +10,8 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
-from verve.app.document import Document
+from verve.app.collecting import paused, put_aside
+from verve.app.document import Document, Opened, read_file
 from verve.app.recovery import Recovery, Rescued
 from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
@@ -23,7 +24,8 @@ from verve.core.words import short_name
 _FILTER = f"Verve sessions (*{SUFFIX});;All files (*)"
 _KEEP_AFTER_MS = 2000
 _KEEPING = "keeping a copy"
-_LOOKING = "looking at takes"
+_LOOKING, _OPENING = "looking at takes", "opening a file"
+_SLOW_AFTER_MS = 400
 
 
 class Files(QObject):
@@ -61,6 +63,11 @@ class Files(QObject):
         self.keep_timer.setSingleShot(True)
         self.keep_timer.setInterval(_KEEP_AFTER_MS)
         self.keep_timer.timeout.connect(lambda: self.keep())
+        self._opening_name = ""
+        self._slow_timer = QTimer(self)
+        self._slow_timer.setSingleShot(True)
+        self._slow_timer.setInterval(_SLOW_AFTER_MS)
+        self._slow_timer.timeout.connect(self._tell_if_slow)
         document.file_changed.connect(self._file_changed)
         self.opened.connect(self._look_at_takes)
 
@@ -97,20 +104,45 @@ class Files(QObject):
         if name:
             self.open_file(Path(name))
 
-    def open_file(self, path: Path) -> bool:
-        """Open a file; the open session stays if that fails. Whether it is open now."""
-        is_open = False
+    def open_file(self, path: Path) -> None:
+        """Open a file; the open session stays if that fails, and is there until the file has been read."""
+        self._leave(lambda: self._read(path))
 
-        def begin() -> None:
-            nonlocal is_open
-            with self._at_once():
-                if self._document.open(path):
-                    is_open = True
-                    self._settings.remember(path)
-                    self.opened.emit()
+    def _read(self, path: Path) -> None:
+        before = self._document.session
 
-        self._leave(begin)
-        return is_open
+        def work(_: object, __: object) -> Opened:
+            with paused():
+                opened = read_file(path)
+            put_aside()
+            return opened
+
+        def done(opened: Opened) -> None:
+            if self._document.session is before and self._rehearsal.state != "recording":
+                self._show(opened)
+            else:
+                # Somebody went on with the open session meanwhile: it is not left unasked.
+                self._leave(lambda: self._show(opened))
+
+        self._tasks.run(_OPENING, work, done, failed=self.told.emit)
+        self._opening_name = short_name(path_text(path).rpartition("/")[2])
+        self._slow_timer.start()
+
+    def _tell_if_slow(self) -> None:
+        if self._tasks.is_busy(_OPENING):
+            self.told.emit(f"Opening {self._opening_name} …")
+
+    def _show(self, opened: Opened) -> None:
+        with self._at_once():
+            self._document.take(opened)
+            self._settings.remember(opened.path)
+            self.opened.emit()
+
+    def open_now(self, path: Path) -> None:
+        """Open a file before there is a window to wait in."""
+        if self._document.open(path):
+            self._settings.remember(path)
+            self.opened.emit()
 
     def _look_at_takes(self) -> None:
         """Read what was set for each take in the background: the window does not wait for hundreds of them."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from pydantic import ValidationError
@@ -99,19 +99,19 @@ def measured(track: TakeTrack, file: Path) -> tuple[TakeTrack, float]:
     raises: FileError if it cannot be read
     """
     (found,) = measure_wav(file)[:1]
-    return with_measured(track.model_copy(update={"file": str(file)}), found), found.seconds
+    return with_measured(replace(track, file=str(file)), found), found.seconds
 
 
 def with_measured(track: TakeTrack, found: Measurement) -> TakeTrack:
     """A track with what was measured in its file."""
     peak_dbfs, noise_dbfs_a = to_thousandth(found.peak_dbfs), to_thousandth(found.noise_dbfs_a)
-    update = {
-        "peak_dbfs": track.peak_dbfs.model_copy(update={"measured": peak_dbfs}),
-        "noise_dbfs_a": track.noise_dbfs_a.model_copy(update={"measured": noise_dbfs_a}),
-        "rms_dbfs": to_thousandth(found.rms_dbfs),
-        "clipped_frames": found.clipped_frames,
-    }
-    return track.model_copy(update=update)
+    return replace(
+        track,
+        peak_dbfs=replace(track.peak_dbfs, measured=peak_dbfs),
+        noise_dbfs_a=replace(track.noise_dbfs_a, measured=noise_dbfs_a),
+        rms_dbfs=to_thousandth(found.rms_dbfs),
+        clipped_frames=found.clipped_frames,
+    )
 
 
 def to_thousandth(level_db: float | None) -> float | None:

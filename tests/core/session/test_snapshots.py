@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -46,13 +47,12 @@ def with_takes(session: Session, count: int) -> Session:
         take = take_of(session, number)
         (track,) = take.tracks
         tracks = tuple(
-            track.model_copy(
-                update={
-                    "line": line.id,
-                    "name": line.name,
-                    "file": f"/home/player/recordings/Evening in the chapel/Take {number}/{line.name}.wav",
-                    "rms_dbfs": -20.0 - number / 997.0,
-                }
+            replace(
+                track,
+                line=line.id,
+                name=line.name,
+                file=f"/home/player/recordings/Evening in the chapel/Take {number}/{line.name}.wav",
+                rms_dbfs=-20.0 - number / 997.0,
             )
             for line in session.setup.lines
         )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from tests.core.session.test_edits import take_of
@@ -126,12 +128,8 @@ def test_advice_after_a_rehearsal(what: TakeTrack, words: str) -> None:
 @pytest.mark.parametrize("ended", ["stopped", "cut_off"])
 def test_a_take_that_ended_early_is_compared_with_nothing(mended: Session, ended: str) -> None:
     track = take_of(mended).tracks[0]
-    quiet = track.model_copy(
-        update={"peak_dbfs": track.peak_dbfs.model_copy(update={"measured": -42.0})}
-    )
-    early = take_of(mended).model_copy(
-        update={"tracks": (quiet,), "setup": mended.setup, "ended": ended}
-    )
+    quiet = replace(track, peak_dbfs=replace(track.peak_dbfs, measured=-42.0))
+    early = take_of(mended).model_copy(update={"tracks": (quiet,), "ended": ended})
     session = mended.model_copy(update={"takes": (early,)})
     assessment = assess(session)
     assert "take_surprises" not in {f.rule for f in assessment.findings}

@@ -51,9 +51,8 @@ class Table(QTableWidget):
         vertical.hide()
         vertical.setMinimumSectionSize(22)
         vertical.setDefaultSectionSize(26)
-        horizontal.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        for column in stretched:
-            horizontal.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
+        self._header, self._stretched = horizontal, stretched
+        self._let_columns_fit()
         if wraps:
             # How high a row is depends on how wide its columns have become.
             horizontal.sectionResized.connect(lambda *_: self.resizeRowsToContents())
@@ -64,9 +63,16 @@ class Table(QTableWidget):
         self.cellClicked.connect(lambda row, _: self.asked.emit(row))
         self.itemChanged.connect(self._on_changed)
 
+    def _let_columns_fit(self) -> None:
+        self._header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        for column in self._stretched:
+            self._header.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
+
     def show_rows(self, rows: Sequence[Sequence[str]]) -> None:
         """Draw other rows; the chosen one stays chosen where it is still there."""
         self._drawing = True
+        # Columns that fit their words would be measured anew with each cell that is put in.
+        self._header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         chosen = self.currentRow()
         self.setRowCount(len(rows))
         for row, cells in enumerate(rows):
@@ -87,6 +93,7 @@ class Table(QTableWidget):
                 item.setToolTip(words)
         if rows and 0 <= chosen < len(rows):
             self.setCurrentCell(chosen, 0)
+        self._let_columns_fit()
         if self.wordWrap():
             self.resizeRowsToContents()
         self._drawing = False

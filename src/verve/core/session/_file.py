@@ -35,7 +35,7 @@ def to_json(session: Session) -> str:
         "version": VERSION,
         **session.model_dump(mode="json", exclude_none=True, exclude={"takes"}),
     }
-    text = json.dumps(head, ensure_ascii=False, indent=1)
+    text = to_json_bytes(head, indent=1).decode()
     if not session.takes:
         return text + "\n"
     shared = _Shared()

@@ -2,7 +2,8 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import ConfigDict, Field, model_validator
+from pydantic.dataclasses import dataclass
 
 from verve.core.kind import Frozen, Positive
 from verve.core.session._brief import Brief, Computer, KitItem, Shopping
@@ -15,14 +16,20 @@ VERSION = 3
 Play = Literal["softest", "typical", "hardest", "phrase"]
 
 
-class Figure(Frozen):
+_AS_FROZEN = ConfigDict(strict=True, extra="forbid", allow_inf_nan=False, defer_build=True)
+"""What takes have thousands of is checked as all is that is frozen, but is one thing in memory, not three."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, config=_AS_FROZEN)
+class Figure:
     """One measured figure beside its prediction; None where there is no finite level."""
 
     measured: float | None = None
     predicted: float | None = None
 
 
-class TakeTrack(Frozen):
+@dataclass(frozen=True, slots=True, kw_only=True, config=_AS_FROZEN)
+class TakeTrack:
     """One recorded line of a take."""
 
     line: Identifier
