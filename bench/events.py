@@ -9,6 +9,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
+from bench import with_takes
 from big_session import big_session
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
@@ -16,10 +17,13 @@ from tests.app.watch import WatchedApplication
 
 from verve.app._run import make_application
 from verve.app.settings import Settings
+from verve.app.warming import warm_up
 from verve.app.window import MainWindow
 from verve.core.findings import STEPS
+from verve.core.session import save
 
 _ROUNDS = 3
+_LINES, _TAKES = 40, 100
 
 
 def _while_open(act: Callable[[], None]) -> None:
@@ -38,25 +42,24 @@ def _while_open(act: Callable[[], None]) -> None:
     act()
 
 
-def actions(window: MainWindow) -> list[tuple[str, Callable[[], object]]]:
+def actions(window: MainWindow, file: Path) -> list[tuple[str, Callable[[], object]]]:
     """What a user does, each as one event."""
-    found: list[tuple[str, Callable[[], object]]] = [("open 16 signals", lambda: _open(window))]
+    found: list[tuple[str, Callable[[], object]]] = [
+        (f"open {_LINES} signals, {_TAKES} takes", lambda: window.files.open_file(file))
+    ]
     found += [(f"go to {step}", lambda step=step: window.go(step)) for step in STEPS]  # type: ignore[misc]
     found += [
         ("next thing", lambda: window._do_next(window.document.assessment.next)),
         ("undo", window.document.undo),
+        ("save", window.files.save),
         ("set all gains", lambda: _while_open(window.beside.settle)),
         ("another input", lambda: _while_open(window.beside.move_line)),
         ("replace", lambda: _while_open(lambda: window.beside.replace("interface_0"))),
-        ("patch on paper", lambda: window.patch.page.put_on_paper(Path.home() / "patch.pdf")),
+        ("calculation", lambda: _while_open(window.beside.show_calculation)),
+        ("patch on paper", lambda: window.patch.page.put_on_paper(file.with_suffix(".pdf"))),
+        ("run sheet on paper", lambda: window.power.put_on_paper(file.with_suffix(".pdf"))),
     ]
     return found
-
-
-def _open(window: MainWindow) -> None:
-    with window.one_refresh():
-        window.document.replace(big_session(16), None, is_saved=True)
-        window.go("stage")
 
 
 def main() -> None:
@@ -65,13 +68,17 @@ def main() -> None:
     make_application()
     longest: dict[str, float] = {}
     with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "big.verve.json"
+        save(with_takes(big_session(_LINES), _TAKES), file)
         window = MainWindow(Settings(Path(folder)), is_paced=False)
         window.resize(1280, 800)
         window.show_demo()
         window.show()
         application.processEvents()
+        warm_up(window.tasks)
+        window.tasks.wait()
         for round_number in range(_ROUNDS + 1):
-            for name, act in actions(window):
+            for name, act in actions(window, file):
                 application.longest_ms = 0.0
                 QTimer.singleShot(0, act)
                 for _ in range(20):

@@ -239,8 +239,8 @@ from verve.app import _run
 from verve.app.window import MainWindow
 from verve.core.session import rename_session
 class Changed(MainWindow):
-    def _complete(self):
-        super()._complete()
+    def _show_all(self):
+        super()._show_all()
         self.document.edit("title", lambda session: rename_session(session, "In the middle of it"))
         QTimer.singleShot(400, lambda: os.kill(os.getpid(), signal.SIGINT))
 _run.MainWindow = Changed

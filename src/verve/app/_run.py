@@ -12,11 +12,15 @@ from PyQt6.QtWidgets import QApplication
 
 from verve.app import theme
 from verve.app.settings import Settings
+from verve.app.warming import warm_up
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
 
 _INTERRUPTED = 2
 """How a program that was interrupted ends: stopped, and nothing lost."""
+
+
+_WARM_UP_AFTER_MS = 500
 
 
 def make_application() -> QApplication:
@@ -78,6 +82,7 @@ def _after_first_paint(application: QApplication, window: MainWindow, pulse: QTi
     # Ctrl+C in the terminal ends it: Python looks for signals only while it runs.
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, lambda *_: _interrupt(application, window))
+    QTimer.singleShot(_WARM_UP_AFTER_MS, lambda: warm_up(window.tasks))
     pulse.start(250)
     pulse.timeout.connect(lambda: None)
 

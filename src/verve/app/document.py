@@ -35,18 +35,30 @@ class Opened:
     assessment: Assessment
 
 
+def worked_out(session: Session) -> tuple[Engine, Assessment]:
+    """Everything known of a session, and what is remembered for the next edit."""
+    # Imported here: the window is painted before the physics is loaded.
+    from verve.core.assess import assess
+    from verve.core.engine import Engine
+
+    engine = Engine()
+    return engine, assess(session, engine)
+
+
 def read_file(path: Path) -> Opened:
     """Read a session and work it out before it takes the place of another one.
 
     raises: FileError or InputError for one that cannot be, so that what is open stays
     """
-    from verve.core.assess import assess
-    from verve.core.engine import Engine
+    from verve.core.sheets import take_rows
 
     stamp = stamp_of(path)
-    session, engine = load(path), Engine()
+    session = load(path)
     try:
-        assessment = assess(session, engine)
+        engine, assessment = worked_out(session)
+        if session.takes:
+            # What to change after the last take: remembered for when it is shown.
+            take_rows(session.takes[-1], assessment)
     except Exception as error:  # whatever it is, it must not meet the open session
         why = f"cannot be worked out ({type(error).__name__}: {error})"
         raise FileError(path, why, "Open its .bak copy, or mend it by hand.") from error
@@ -98,16 +110,22 @@ class Document(QObject):
             # Imported here: the window is painted before the physics is loaded.
             from verve.core.assess import assess
 
-            self._assessment = assess(self.session, self._get_engine())
+            self._assessment = assess(self.session, self.engine)
         return self._assessment
 
-    def _get_engine(self) -> Engine:
+    @property
+    def engine(self) -> Engine:
         """What is remembered from one assessment to the next; it goes with the session."""
         if self._engine is None:
             from verve.core.engine import Engine
 
             self._engine = Engine()
         return self._engine
+
+    def accept(self, session: Session, engine: Engine, assessment: Assessment) -> None:
+        """What was worked out beside the window, if that is still the session."""
+        if self._assessment is None and self.session is session:
+            self._engine, self._assessment = engine, assessment
 
     @property
     def path(self) -> Path | None:

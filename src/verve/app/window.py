@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, TypeAlias, cast
+from typing import TYPE_CHECKING, TypeAlias, cast
 
 from PyQt6.QtCore import QEvent, QSize, Qt, QTimer
 from PyQt6.QtGui import (
-    QAction,
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
     QFocusEvent,
-    QKeySequence,
     QPaintEvent,
 )
 from PyQt6.QtWidgets import (
@@ -22,7 +20,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMainWindow,
-    QMenu,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -30,19 +27,21 @@ from PyQt6.QtWidgets import (
 
 from verve.app.beside import Beside
 from verve.app.connecting import Connecting
-from verve.app.document import Document
+from verve.app.document import Document, worked_out
 from verve.app.dropped import session_of
 from verve.app.files import Files
+from verve.app.menus import make_menus
 from verve.app.recordings import Recordings
 from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
 from verve.app.tasks import Tasks
+from verve.app.warming import load_view
 from verve.app.widgets.labels import Pressable
 from verve.app.widgets.lines_panel import LinesPanel
 from verve.app.widgets.next_bar import NextBar
 from verve.app.widgets.reason import ReasonPanel
 from verve.app.widgets.steps import StepBar
-from verve.core.findings import STEPS, Step
+from verve.core.findings import Step
 from verve.core.session import Session
 
 _SHOW_REFUSAL_MS = 12_000
@@ -58,7 +57,8 @@ if TYPE_CHECKING:
     from verve.app.views.power import PowerView
     from verve.app.views.stage import StageView
     from verve.app.views.takes import TakesView
-    from verve.core.assess import NextThing
+    from verve.core.assess import Assessment, NextThing
+    from verve.core.engine import Engine
     from verve.core.sensitivity import Influence
 
     View: TypeAlias = BriefView | PatchView | PowerView | StageView | CheckView | TakesView
@@ -102,7 +102,9 @@ class MainWindow(QMainWindow):
         self._status = Pressable(wrap=False)
         self._message = QLabel()
         self._compose()
-        self._make_actions()
+        menus = make_menus(self)
+        self.undo_action, self.redo_action = menus.undo, menus.redo
+        self.recent_menu, self.copies_menu = menus.recent, menus.copies
         self._changes_timer = QTimer(self)
         self._changes_timer.setSingleShot(True)
         self._changes_timer.setInterval(_CHANGES_AFTER_MS)
@@ -111,12 +113,12 @@ class MainWindow(QMainWindow):
         self._message_timer.setInterval(_SHOW_REFUSAL_MS)
         self._connect()
         self.setAcceptDrops(True)
-        self._is_complete = False
+        self._is_begun = self._is_complete = False
         self._held, self._is_wanted = 0, False
         if paints_first:
             self._show_names()
         else:
-            self._complete()
+            self._show_all()
         self._file_changed()
 
     # ── putting together ──────────────────────────────────────────────────────────────────────
@@ -184,118 +186,6 @@ class MainWindow(QMainWindow):
         self.reason.remedy_pressed.connect(document.apply_remedy)
         self.reason.whole_pressed.connect(self.beside.show_calculation)
 
-    def _action(
-        self, menu: QMenu, name: str, keys: str, slot: Callable[..., Any], says: str
-    ) -> QAction:
-        action = QAction(name, self)
-        if keys:
-            action.setShortcut(QKeySequence(keys))
-        action.setToolTip(says)
-        action.setStatusTip(says)
-        # What stands in a field counts, before anything is done with the session.
-        action.triggered.connect(self.commit_typing)
-        action.triggered.connect(slot)
-        menu.addAction(action)
-        # By the name it has now: undo and redo take on the name of what they would do.
-        self.beside.listed.append((action, name.replace("&", "").rstrip("…")))
-        return action
-
-    def _make_actions(self) -> None:
-        bar = self.menuBar()
-        assert bar is not None
-        file, edit = bar.addMenu("&File"), bar.addMenu("&Edit")
-        line, steps, help_menu = bar.addMenu("&Line"), bar.addMenu("&Steps"), bar.addMenu("&Help")
-        assert file is not None
-        assert edit is not None
-        assert line is not None
-        assert steps is not None
-        assert help_menu is not None
-        self._action(file, "&New session", "Ctrl+N", self.files.new, "begin with nothing")
-        self._action(file, "&Open…", "Ctrl+O", self.files.open_dialog, "open a session file")
-        self.recent_menu = QMenu("Open &recent", self)
-        self.recent_menu.aboutToShow.connect(lambda: self.files.fill_recent(self.recent_menu))
-        file.addMenu(self.recent_menu)
-        self.copies_menu = QMenu("&Unsaved copies", self)
-        self.copies_menu.aboutToShow.connect(lambda: self.files.fill_copies(self.copies_menu))
-        file.addMenu(self.copies_menu)
-        self._action(file, "Open the &demo", "", self.files.open_demo, "open the demo session")
-        file.addSeparator()
-        self._action(file, "&Save", "Ctrl+S", self.files.save, "write the session to its file")
-        self._action(
-            file, "Save &as…", "Ctrl+Shift+S", self.files.save_as, "write it to another file"
-        )
-        file.addSeparator()
-        self._action(file, "&Quit", "Ctrl+Q", self.close, "leave Verve")
-        self.undo_action = self._action(edit, "Undo", "Ctrl+Z", self.document.undo, "undo an edit")
-        self.redo_action = self._action(
-            edit, "Redo", "Ctrl+Shift+Z", self.document.redo, "redo an edit"
-        )
-        edit.addSeparator()
-        self._action(
-            edit,
-            "Session and &room…",
-            "Ctrl+I",
-            self.beside.edit_session,
-            "title, room and its noise",
-        )
-        self._action(line, "&Add a line…", "Ctrl+L", self.beside.add_line, "put in a whole chain")
-        self._action(
-            line,
-            "My &gear…",
-            "Ctrl+G",
-            self.beside.edit_gear,
-            "your own gear, from its data sheets",
-        )
-        line.addSeparator()
-        self._action(line, "&Next line", "Ctrl+Down", lambda: self._turn(1), "select the next line")
-        self._action(
-            line, "&Previous line", "Ctrl+Up", lambda: self._turn(-1), "select the line before"
-        )
-        for number, step in enumerate(STEPS, 1):
-            name = self.steps.buttons[step].text()
-            self._action(
-                steps, f"&{name}", f"Ctrl+{number}", lambda _, s=step: self.go(s), f"go to {name}"
-            )
-        steps.addSeparator()
-        self._action(
-            steps,
-            "&Do the next thing",
-            "Ctrl+Return",
-            self.next_bar.button.click,
-            "press its button",
-        )
-        self._action(
-            steps, "&Why the next thing", "F2", self.next_bar.why_button.click, "show the reason"
-        )
-        self._action(
-            steps,
-            "The &whole calculation",
-            "Shift+F2",
-            self.beside.show_calculation,
-            "of the selected line",
-        )
-        self._action(
-            steps,
-            "Set the &gains…",
-            "Ctrl+B",
-            self.beside.settle,
-            "the best of all lines, proposed",
-        )
-        self._action(
-            steps, "Next &picture in Stage", "F3", self._next_picture, "corridor, response, noise"
-        )
-        self._action(
-            steps, "&Record a take", "Ctrl+R", self._record, "record the lines chosen in Check"
-        )
-        stop = self._action(
-            steps, "S&top", "Esc", self.rehearsal.stop, "stop a rehearsal; a take keeps what it has"
-        )
-        stop.setEnabled(False)
-        self.rehearsal.state_changed.connect(
-            lambda: stop.setEnabled(self.rehearsal.state != "idle")
-        )
-        self._action(help_menu, "&Keys", "F1", self.beside.show_keys, "this page")
-
     def commit_typing(self) -> None:
         """Take what stands in the field that has the focus, as if it were left; the focus stays there."""
         field = self.focusWidget()
@@ -315,10 +205,29 @@ class MainWindow(QMainWindow):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
-        if not self._is_complete:
+        if not self._is_begun and not self._is_complete:
+            self._is_begun = True
             QTimer.singleShot(0, self._complete)
 
     def _complete(self) -> None:
+        """Load the physics and work everything out beside the window, then show it."""
+        session = self.document.session
+
+        def work(_: object, __: object) -> tuple[Engine, Assessment]:
+            load_view(self._step)
+            return worked_out(session)
+
+        def done(found: tuple[Engine, Assessment]) -> None:
+            self.document.accept(session, *found)
+            self._show_all()
+
+        def failed(said: str) -> None:
+            self.say(said)
+            self._show_all()
+
+        self.tasks.run("first picture", work, done, failed=failed)
+
+    def _show_all(self) -> None:
         if not self._is_complete:
             self._is_complete = True
             self._stack.setCurrentWidget(self.view(self._step))
@@ -527,7 +436,8 @@ class MainWindow(QMainWindow):
             bar.setValue(0)
         self.reason.area.setFocus()
 
-    def _turn(self, way: int) -> None:
+    def turn_line(self, way: int) -> None:
+        """Select the next line, or with -1 the one before."""
         items = self.document.assessment.lines
         ids = [item.line.id for item in items]
         if self.document.line is not None:
@@ -537,13 +447,15 @@ class MainWindow(QMainWindow):
     def _ask_round_trip(self) -> None:
         self.document.ask("the way there and back", self.document.assessment.round_trip_facts())
 
-    def _next_picture(self) -> None:
+    def next_picture(self) -> None:
+        """The next picture in Stage, or Stage itself."""
         if self._step == "stage":
             self.stage.next_picture()
         else:
             self.go("stage")
 
-    def _record(self) -> None:
+    def record_take(self) -> None:
+        """Record the lines that are chosen in Check."""
         self.go("check")
         self.check.start_recording()
 

@@ -24,6 +24,7 @@ class TakeTable(Table):
             stretched=(last if with_advice else 0,),
             wraps=with_advice,
         )
+        self._with_advice = with_advice
         self.setColumnHidden(last, not with_advice)
         if not with_advice:
             # The page it stands on scrolls; the table is as wide and as high as its numbers.
@@ -31,4 +32,6 @@ class TakeTable(Table):
 
     def show_take(self, take: Take | None, assessment: Assessment) -> None:
         """Draw a take; nothing without one."""
-        self.show_rows(() if take is None else take_rows(take, assessment))
+        # What to change is worked out where it is shown.
+        asked = assessment if self._with_advice else None
+        self.show_rows(() if take is None else take_rows(take, asked))

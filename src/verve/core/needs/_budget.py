@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from verve.core.engine import Engine
 from verve.core.kind import DeviceFigures
 from verve.core.needs import _words as words
 from verve.core.needs._computer import socket_power
@@ -59,12 +60,12 @@ class BudgetBar:
         return tuple(found)
 
 
-def budget_bars(setup: Setup) -> tuple[BudgetBar, ...]:
+def budget_bars(setup: Setup, engine: Engine | None = None) -> tuple[BudgetBar, ...]:
     """The supply of every interface that feeds something."""
     found = []
     for device in setup.devices:
         if device.figures.records:
-            own = budget(setup, device.id)
+            own = budget(setup, device.id, engine)
             if own:
                 drawn_ma = sum(ma for _, _, ma in own)
                 found.append(

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from verve.core.engine import Engine
 from verve.core.session import Setup, routes
 
 
-def hum_risks(setup: Setup) -> tuple[str, ...]:
+def hum_risks(setup: Setup, engine: Engine | None = None) -> tuple[str, ...]:
     """Sources that run on the mains and go unbalanced into another mains-powered box: they may hum."""
     found = []
-    for route in routes(setup):
+    for route in routes(setup, engine):
         first = route.steps[0]
         if not route.has_source:
             continue

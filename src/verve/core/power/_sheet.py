@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from verve.core.engine import Engine
 from verve.core.kind import control_text
 from verve.core.network import devices_reached
 from verve.core.power import _words as words
@@ -135,12 +136,12 @@ def _gains(found: Sequence[Route], *, up: bool) -> list[RunStep]:
     return steps
 
 
-def set_up_sheet(setup: Setup) -> tuple[RunStep, ...]:
+def set_up_sheet(setup: Setup, engine: Engine | None = None) -> tuple[RunStep, ...]:
     """From nothing plugged to ready: connections first, monitors down, phantom, wait, gains, monitors.
 
     Empty for a patch without a whole line.
     """
-    found = complete_routes(setup)
+    found = complete_routes(setup, engine)
     if not found:
         return ()
     facts = facts_of(found)
@@ -161,9 +162,9 @@ def set_up_sheet(setup: Setup) -> tuple[RunStep, ...]:
     )
 
 
-def tear_down_sheet(setup: Setup) -> tuple[RunStep, ...]:
+def tear_down_sheet(setup: Setup, engine: Engine | None = None) -> tuple[RunStep, ...]:
     """From ready to nothing plugged: gain down, phantom off, wait, unplug; empty without a whole line."""
-    found = complete_routes(setup)
+    found = complete_routes(setup, engine)
     if not found:
         return ()
     facts = facts_of(found)
@@ -181,12 +182,12 @@ def tear_down_sheet(setup: Setup) -> tuple[RunStep, ...]:
     )
 
 
-def change_sheet(setup: Setup, line_id: str) -> tuple[RunStep, ...]:
+def change_sheet(setup: Setup, line_id: str, engine: Engine | None = None) -> tuple[RunStep, ...]:
     """One microphone or instrument exchanged in mid-session; empty for an unknown line.
 
     Lines that share its phantom switch go down with it: their power goes too.
     """
-    found = complete_routes(setup)
+    found = complete_routes(setup, engine)
     facts = facts_of(found)
     one = next((route for route in found if route.line.id == line_id), None)
     if one is None:
@@ -212,13 +213,15 @@ def change_sheet(setup: Setup, line_id: str) -> tuple[RunStep, ...]:
     )
 
 
-def budget(setup: Setup, recorder: str | None = None) -> tuple[tuple[str, str, float], ...]:
+def budget(
+    setup: Setup, recorder: str | None = None, engine: Engine | None = None
+) -> tuple[tuple[str, str, float], ...]:
     """What draws phantom current: device, line and milliamperes, the largest first.
 
     `recorder` is the id of one interface; None for all.
     """
     found: dict[str, tuple[str, str, float]] = {}
-    for route in complete_routes(setup):
+    for route in complete_routes(setup, engine):
         if recorder is not None and (route.recorder is None or route.recorder.owner != recorder):
             continue
         for fed in devices_reached(route):

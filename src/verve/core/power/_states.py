@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal, assert_never
 
+from verve.core.engine import Engine
 from verve.core.kind import SourceFigures
 from verve.core.network import devices_reached, is_used, switch_of
 from verve.core.power import _words as words
@@ -116,9 +117,9 @@ def amplifier_of(route: Route) -> SourceFigures | None:
     return figures if figures.is_amplifier_output() else None
 
 
-def complete_routes(setup: Setup) -> list[Route]:
+def complete_routes(setup: Setup, engine: Engine | None = None) -> list[Route]:
     """The ways of all lines that end in a recorder."""
-    return [route for route in routes(setup) if route.is_complete]
+    return [route for route in routes(setup, engine) if route.is_complete]
 
 
 def _start(facts: PatchFacts, steps: Sequence[RunStep]) -> _World:
@@ -225,7 +226,9 @@ def _take(step: RunStep, world: _World) -> None:
             assert_never(other)
 
 
-def advice(setup: Setup, steps: Sequence[RunStep], ticked: Sequence[str]) -> str:
+def advice(
+    setup: Setup, steps: Sequence[RunStep], ticked: Sequence[str], engine: Engine | None = None
+) -> str:
     """What to do now, after these steps (by key, in the order they were ticked); empty at the end.
 
     Where one was ticked too early it says what that could have done, and what to do about it.
@@ -233,7 +236,7 @@ def advice(setup: Setup, steps: Sequence[RunStep], ticked: Sequence[str]) -> str
     by_key = {step.key: step for step in steps}
     done = [by_key[key] for key in ticked if key in by_key]
     # Only the start of the whole sheet tells how the world stood before it.
-    facts = facts_of(complete_routes(setup))
+    facts = facts_of(complete_routes(setup, engine))
     world = _start(facts, steps)
     last = ""
     for step in done:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from verve.core.engine import Engine
 from verve.core.kind import Control
 from verve.core.network import PhantomConsumer, devices_reached, switch_of
 from verve.core.power import _words as words
@@ -65,10 +66,10 @@ def _kept_note(route: Route, reached: Sequence[PhantomConsumer]) -> str | None:
     return fill(words.NOTE_KEPT, keeper=reached[-1].name, device=device)
 
 
-def switch_rows(setup: Setup) -> tuple[SwitchRow, ...]:
+def switch_rows(setup: Setup, engine: Engine | None = None) -> tuple[SwitchRow, ...]:
     """All phantom switches of microphone inputs that something is plugged into, in the order of the lines."""
     found: dict[tuple[str, str], list[Route]] = {}
-    for route in complete_routes(setup):
+    for route in complete_routes(setup, engine):
         recorder, switch = route.recorder, switch_of(route)
         if recorder is None or switch is None:
             continue

@@ -39,7 +39,7 @@ def to_json(session: Session) -> str:
     if not session.takes:
         return text + "\n"
     shared = _Shared()
-    takes = [_compact(shared.take(take)) for take in session.takes]
+    takes = [shared.take(take) for take in session.takes]
     return (
         f'{text[:-2]},\n "takes": [\n  {_LINES.join(takes)}\n ],\n'
         f' "setups": {_one_a_line(shared.setups)},\n "pieces": {_one_a_line(shared.pieces)}\n}}\n'
@@ -66,10 +66,17 @@ class _Shared:
         self._known: dict[int, tuple[object, str]] = {}
         """By identity: most of what a take had, the next one had too."""
 
-    def take(self, take: Take) -> dict[str, Any]:
-        found = take.model_dump(mode="json", exclude_none=True, exclude={"snapshot"})
-        found["setup"] = self._setup(take.snapshot)
-        return _folder_once(found)
+    def take(self, take: Take) -> str:
+        """A take as JSON; one whose files lie in one folder, as most do, names that once."""
+        text = take.model_dump_json(exclude_none=True, exclude={"snapshot"})
+        rest: dict[str, object] = {"setup": self._setup(take.snapshot)}
+        folders = {track.file.rpartition("/")[0] for track in take.tracks}
+        if len(folders) == 1 and "" not in folders:
+            (rest["folder"],) = folders
+            # Within a text a quotation mark has a backslash before it: nothing else can look like this.
+            begin = _compact(f"{rest['folder']}/")[:-1]
+            text = text.replace(f'"file":{begin}', '"file":"')
+        return f"{text[:-1]},{_compact(rest)[1:]}"
 
     def _setup(self, kept: Snapshot) -> object:
         said = kept.shelved
@@ -174,16 +181,6 @@ def from_json(text: str, place: str) -> Session:
         return Session.model_validate_json(json.dumps(body), context=shelf)
     except ValidationError as error:
         raise from_validation_error(error, f"{place}: session") from None
-
-
-def _folder_once(take: dict[str, Any]) -> dict[str, Any]:
-    """A take whose files lie in one folder, as most do, names that once."""
-    folders = {track["file"].rpartition("/")[0] for track in take["tracks"]}
-    if len(folders) == 1 and "" not in folders:
-        (take["folder"],) = folders
-        for track in take["tracks"]:
-            track["file"] = track["file"].rpartition("/")[2]
-    return take
 
 
 def _folders_back(takes: object) -> None:

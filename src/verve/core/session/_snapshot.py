@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from typing import Any, Final, cast
+from typing import Any, Final
 
 from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler, ValidationError
 from pydantic.json_schema import JsonSchemaValue
@@ -35,6 +35,8 @@ class Shelf:
     def __init__(self, setups: Mapping[str, Any], pieces: Mapping[str, Any]) -> None:
         self.setups, self.pieces = setups, pieces
         self._read: dict[tuple[str, str], Frozen] = {}
+        self._tuples: dict[tuple[str, str], tuple[Frozen, ...]] = {}
+        self._lists: dict[str, object] = {}
 
     def piece(self, kind: str, said: object) -> Frozen:
         """A source, device, link … that stands in a setup, or that it names.
@@ -54,8 +56,28 @@ class Shelf:
 
     def listed(self, said: object) -> object:
         """A list, or the one a name stands for, with everything it names in its place."""
-        items = self.found(said)
-        return [self.found(one) for one in items] if isinstance(items, list) else items
+        known = self._lists.get(said) if isinstance(said, str) else None
+        if known is None:
+            items = self.found(said)
+            known = [self.found(one) for one in items] if isinstance(items, list) else items
+            if isinstance(said, str):
+                self._lists[said] = known
+        return known
+
+    def tuple_of(self, kind: str, said: object) -> tuple[Frozen, ...]:
+        """The sources, devices, links … of a setup; the same list is the same tuple, however many name it.
+
+        raises: InputError naming what is wrong
+        """
+        known = self._tuples.get((kind, said)) if isinstance(said, str) else None
+        if known is None:
+            items = self.found(said)
+            if not isinstance(items, list):
+                raise InputError(f"setup.{kind}", "must be a list, or name one that the file has")
+            known = tuple(self.piece(kind, one) for one in items)
+            if isinstance(said, str):
+                self._tuples[(kind, said)] = known
+        return known
 
     def whole(self, piece: object) -> object:
         """A piece with its figures in their place."""
@@ -163,16 +185,10 @@ class Snapshot:
         raw = self._found()
         if not isinstance(raw, dict):
             raise InputError("setup", "must be a setup, or name one that the file has")
-        lists = {kind: self._shelf.found(raw.get(kind, [])) for kind in PIECES}
         rest = {key: value for key, value in raw.items() if key not in PIECES}
-        if not all(isinstance(items, list) for items in lists.values()):
-            raise InputError("setup", "must have lists of what it is made of")
         check_bounds(rest, "setup")
         whole = Setup.model_validate_json(json.dumps(rest))
-        pieces = {
-            kind: tuple(self._shelf.piece(kind, one) for one in cast(list[object], items))
-            for kind, items in lists.items()
-        }
+        pieces = {kind: self._shelf.tuple_of(kind, raw.get(kind, [])) for kind in PIECES}
         fields = {name: getattr(whole, name) for name in Setup.model_fields if name not in PIECES}
         values: dict[str, Any] = {**fields, **pieces}
         return Setup(**values)

@@ -14,14 +14,15 @@ from verve.core.takes import track_advice
 from verve.core.words import Fact
 
 
-def take_rows(take: Take, assessment: Assessment) -> tuple[tuple[str, ...], ...]:
+def take_rows(take: Take, assessment: Assessment | None) -> tuple[tuple[str, ...], ...]:
     """One row a track: name, peak, computed, RMS, noise, computed, clipped frames, what to change.
 
-    What to change is said from how the line stands now; for one that is gone, nothing is.
+    What to change is said from how the line stands now; for one that is gone, or without an assessment,
+    nothing is.
     """
     rows = []
     for track in take.tracks:
-        item = assessment.line(track.line)
+        item = None if assessment is None else assessment.line(track.line)
         advice = (
             "" if item is None else track_advice(track, item.worst, is_whole=take.ended == "whole")
         )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -45,6 +45,9 @@ _MAINS = (
     "safety earth; mains work is for a licensed electrician under local code. A valve amplifier never runs "
     "without its load."
 )
+
+
+_ROWS_AT_ONCE = 60
 
 
 class PowerView(QWidget):
@@ -117,7 +120,11 @@ class PowerView(QWidget):
         right.addWidget(self.hum)
         right.addWidget(caption(_MAINS, wrap=True))
         right.addStretch(1)
+        self._more_timer = QTimer(self)
+        self._more_timer.setSingleShot(True)
+        self._more_timer.setInterval(0)
         # ── connections ──
+        self._more_timer.timeout.connect(self._draw_steps)
         self.sheet.activated.connect(lambda _: self._restart())
         self.again.clicked.connect(self._restart)
         self.paper.clicked.connect(self._paper)
@@ -125,16 +132,34 @@ class PowerView(QWidget):
 
     def refresh(self) -> None:
         """Draw the document as it is now; ticks stay as long as the sheet is the same."""
-        setup, item = self._document.session.setup, self._document.line
+        setup, item, engine = (
+            self._document.session.setup,
+            self._document.line,
+            self._document.engine,
+        )
         index = self.sheet.currentIndex()
         if index == 1:
-            steps = () if item is None else change_sheet(setup, item.line.id)
+            steps = () if item is None else change_sheet(setup, item.line.id, engine)
         else:
-            steps = set_up_sheet(setup) if index == 0 else tear_down_sheet(setup)
+            steps = set_up_sheet(setup, engine) if index == 0 else tear_down_sheet(setup, engine)
         if tuple(s.key for s in steps) != tuple(s.key for s in self._steps):
             self._ticked = []
         self._steps = steps
-        while len(self.boxes) < len(steps):
+        self._draw_steps()
+        self.budget.show_bars(budget_bars(setup, engine))
+        self._show_switches(switch_rows(setup, engine))
+        risks = hum_risks(setup, engine)
+        self.hum.setVisible(bool(risks))
+        self.hum.setText(f"May hum, unbalanced between two mains boxes: {', '.join(risks)}.")
+        self._show_now()
+
+    def _draw_steps(self) -> None:
+        """Draw the steps; of very many the first ones now, the rest before anybody has scrolled there."""
+        steps = self._steps
+        # A layout that is looked at after each of two hundred rows takes half a second.
+        self._list.setEnabled(False)
+        missing = len(steps) - len(self.boxes)
+        for _ in range(min(missing, _ROWS_AT_ONCE)):
             self._add_row()
         for number, (row, box) in enumerate(zip(self._rows, self.boxes, strict=True)):
             row.setVisible(number < len(steps))
@@ -142,12 +167,10 @@ class PowerView(QWidget):
                 step = steps[number]
                 row.show_step(number + 1, step)
                 box.setChecked(step.key in self._ticked)
-        self.budget.show_bars(budget_bars(setup))
-        self._show_switches(switch_rows(setup))
-        risks = hum_risks(setup)
-        self.hum.setVisible(bool(risks))
-        self.hum.setText(f"May hum, unbalanced between two mains boxes: {', '.join(risks)}.")
-        self._show_now()
+        self._list.setEnabled(True)
+        self._list.activate()
+        if missing > _ROWS_AT_ONCE:
+            self._more_timer.start()
 
     def _show_switches(self, rows: Sequence[SwitchRow]) -> None:
         while len(self.switches) < len(rows):
@@ -184,7 +207,9 @@ class PowerView(QWidget):
         if not self._steps:
             self.now.setText("Nothing is patched yet: the sheet is made from the patch.")
             return
-        said = advice(self._document.session.setup, self._steps, self._ticked)
+        said = advice(
+            self._document.session.setup, self._steps, self._ticked, self._document.engine
+        )
         self.now.setText(said or "Done: everything is in order.")
 
     def _restart(self) -> None:
