@@ -19,6 +19,7 @@ from verve.app.dialogs.calculation import CalculationDialog
 from verve.app.dialogs.data_sheet import DataSheetDialog
 from verve.app.dialogs.gains import SettleDialog
 from verve.app.settings import Settings
+from verve.app.views.brief.microphones import MicrophonePage
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
 from verve.core.power import set_up_sheet
@@ -136,7 +137,7 @@ class Shots:
         for page, name in ((2, "to-get"), (4, "which-microphone")):
             view.tabs.setCurrentIndex(page)
             _until(lambda: not window.tasks.is_busy("microphones"))
-            view.microphones.table.setCurrentCell(1, 0)
+            view.pages.of(MicrophonePage).table.setCurrentCell(1, 0)
             self.take(name)
         view.tabs.setCurrentIndex(0)
         window.suggest_connections("evening")

@@ -15,6 +15,13 @@ from tests.app.conftest import finished
 from verve.app.dialogs.kit import KitDialog
 from verve.app.dialogs.part import PartDialog
 from verve.app.views.brief import PAGES, BriefView
+from verve.app.views.brief.computer import ComputerPage
+from verve.app.views.brief.kit import KitPage
+from verve.app.views.brief.later import LaterPage
+from verve.app.views.brief.microphones import MicrophonePage
+from verve.app.views.brief.needs import NeedsPage
+from verve.app.views.brief.shop import ShopPage
+from verve.app.views.brief.worth import WorthPage
 from verve.app.window import MainWindow
 from verve.core.connections import Suggestion
 from verve.core.session import Session
@@ -100,7 +107,7 @@ def put_in_kit(qtbot: QtBot, window: MainWindow, things: dict[str, int]) -> None
 
     wrong = in_dialog(KitDialog, fill)
     turn(window, "Kit")
-    qtbot.mouseClick(window.brief.kit.add, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(window.brief.pages.of(KitPage).add, Qt.MouseButton.LeftButton)
     assert wrong == []
 
 
@@ -217,12 +224,12 @@ def test_the_biggest_pass_of_the_demo_lacks_one_thing_with_two_ways_around_it(
     assert isinstance(answered.suggestion, Suggestion)
     (missing,) = answered.suggestion.missing
     assert missing.count == 1
-    assert missing.item.name in brief.brief.needs._verdict.text()
-    shown = [box for box in brief.brief.needs.outs if box.isVisible()]
+    assert missing.item.name in brief.brief.pages.of(NeedsPage)._verdict.text()
+    shown = [box for box in brief.brief.pages.of(NeedsPage).outs if box.isVisible()]
     assert len(shown) >= 2
     before = brief.document.session
     for index in range(len(shown)):
-        box = brief.brief.needs.outs[index]
+        box = brief.brief.pages.of(NeedsPage).outs[index]
         kind = answered.outs[index].kind
         box.button.click()
         assert brief.document.session != before
@@ -239,7 +246,7 @@ def test_the_biggest_pass_of_the_demo_lacks_one_thing_with_two_ways_around_it(
 
 def test_a_need_says_whom_it_is_for(qtbot: QtBot, brief: MainWindow) -> None:
     wait_answer(qtbot, brief)
-    table = brief.brief.needs.table
+    table = brief.brief.pages.of(NeedsPage).table
     table.asked.emit(0)
     rows = [row for row in brief.reason._asked._rows if not row.isHidden()]
     assert "Voice" in rows[0].accessibleDescription()
@@ -248,7 +255,7 @@ def test_a_need_says_whom_it_is_for(qtbot: QtBot, brief: MainWindow) -> None:
 # ── kit ───────────────────────────────────────────────────────────────────────────────────────
 def test_quantities_are_written_into_the_kit(qtbot: QtBot, brief: MainWindow) -> None:
     turn(brief, "Kit")
-    table = brief.brief.kit.table
+    table = brief.brief.pages.of(KitPage).table
     item = table.item(1, 1)
     assert item is not None
     item.setText("4")
@@ -264,7 +271,7 @@ def test_quantities_are_written_into_the_kit(qtbot: QtBot, brief: MainWindow) ->
         assert kept.text() == "4"
     table.setCurrentCell(1, 0)
     before = len(brief.document.session.kit)
-    brief.brief.kit.remove.click()
+    brief.brief.pages.of(KitPage).remove.click()
     assert len(brief.document.session.kit) == before - 1
 
 
@@ -272,7 +279,7 @@ def test_a_kit_goes_out_and_in_and_a_wrong_file_changes_nothing(
     brief: MainWindow, tmp_path: Path
 ) -> None:
     kit = brief.document.session.kit
-    page = brief.brief.kit
+    page = brief.brief.pages.of(KitPage)
     page.carry_out(tmp_path / "kit.json")
     brief.document.replace(Session(), None, is_saved=True)
     page.bring_in(tmp_path / "kit.json")
@@ -292,7 +299,7 @@ def test_a_kit_goes_out_and_in_and_a_wrong_file_changes_nothing(
 # ── the list ──────────────────────────────────────────────────────────────────────────────────
 def test_prices_are_typed_and_both_packages_add_up(brief: MainWindow, tmp_path: Path) -> None:
     turn(brief, "To get")
-    page = brief.brief.shop
+    page = brief.brief.pages.of(ShopPage)
     assert "Enough for now" in page.totals.text()
     price = page.table.item(0, 3)
     assert price is not None
@@ -333,7 +340,7 @@ def test_worth_is_computed_for_the_list_and_for_the_whole_catalogue(
     qtbot: QtBot, brief: MainWindow
 ) -> None:
     turn(brief, "Worth it?")
-    page = brief.brief.worth
+    page = brief.brief.pages.of(WorthPage)
     qtbot.waitUntil(lambda: page.table.rowCount() > 0, timeout=LONG_MS)
     few = page.table.rowCount()
     page.scope.setCurrentIndex(1)
@@ -343,7 +350,7 @@ def test_worth_is_computed_for_the_list_and_for_the_whole_catalogue(
 
 def test_every_microphone_is_compared_for_a_part(qtbot: QtBot, brief: MainWindow) -> None:
     turn(brief, "Which microphone")
-    page = brief.brief.microphones
+    page = brief.brief.pages.of(MicrophonePage)
     qtbot.waitUntil(lambda: page.table.rowCount() > 5, timeout=LONG_MS)
     first = page.table.rowCount()
     page.table.setCurrentCell(2, 0)
@@ -358,7 +365,7 @@ def test_every_microphone_is_compared_for_a_part(qtbot: QtBot, brief: MainWindow
 
 def test_the_computer_is_asked_and_judged(qtbot: QtBot, brief: MainWindow) -> None:
     turn(brief, "Computer")
-    page = brief.brief.computer
+    page = brief.brief.pages.of(ComputerPage)
     wait_answer(qtbot, brief)
     page.fields["memory_gb"].setText("4")
     page.fields["memory_gb"].editingFinished.emit()
@@ -383,7 +390,7 @@ def test_the_computer_is_asked_and_judged(qtbot: QtBot, brief: MainWindow) -> No
 def test_now_and_later_stand_side_by_side(qtbot: QtBot, brief: MainWindow) -> None:
     turn(brief, "Later")
     wait_answer(qtbot, brief)
-    page = brief.brief.later
+    page = brief.brief.pages.of(LaterPage)
     labels = [page.table.item(r, 0).text() for r in range(page.table.rowCount())]  # type: ignore[union-attr]
     assert "Inputs at once" in labels
     before = brief.document.session

@@ -82,7 +82,7 @@ def _after_first_paint(application: QApplication, window: MainWindow, pulse: QTi
     # Ctrl+C in the terminal ends it: Python looks for signals only while it runs.
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, lambda *_: _interrupt(application, window))
-    QTimer.singleShot(_WARM_UP_AFTER_MS, lambda: warm_up(window.tasks))
+    QTimer.singleShot(_WARM_UP_AFTER_MS, lambda: warm_up(window))
     pulse.start(250)
     pulse.timeout.connect(lambda: None)
 

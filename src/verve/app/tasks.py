@@ -35,12 +35,16 @@ class Request:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Answer:
-    """What came of a request: a result, or the sentence that says why there is none; neither if called off."""
+    """What came of a request: a result, or the sentence that says why there is none; neither if called off.
+
+    Work that has nothing to give back has the result None.
+    """
 
     id: int
     name: str
     result: object = None
     error: str = ""
+    is_called_off: bool = False
 
 
 @dataclass(slots=True)
@@ -167,7 +171,7 @@ class Tasks(QObject):
                 job.failed(answer.error)
             else:
                 self.failed.emit(answer.error)
-        elif answer.result is not None:
+        elif not answer.is_called_off:
             job.done(answer.result)
 
 
@@ -176,7 +180,7 @@ def answer_of(request: Request, work: Work, report: Report, stop: threading.Even
     try:
         result = work(report, stop.is_set)
     except CancelledError:
-        return Answer(id=request.id, name=request.name)
+        return Answer(id=request.id, name=request.name, is_called_off=True)
     except Exception as error:  # whatever it is, it ends as a told failure
         return Answer(id=request.id, name=request.name, error=_told(error))
     return Answer(id=request.id, name=request.name, result=result)

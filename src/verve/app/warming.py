@@ -5,9 +5,14 @@ from __future__ import annotations
 import gc
 from collections.abc import Callable
 from importlib import import_module
+from typing import TYPE_CHECKING
 
-from verve.app.tasks import Tasks
+from PyQt6.QtCore import QTimer
+
 from verve.core.findings import STEPS, Step
+
+if TYPE_CHECKING:
+    from verve.app.window import MainWindow
 
 
 def load_view(step: Step) -> None:
@@ -19,13 +24,24 @@ def load_view(step: Step) -> None:
         catalogue()
 
 
-def warm_up(tasks: Tasks) -> None:
-    """Load what all steps need."""
+def warm_up(window: MainWindow) -> None:
+    """Load what all steps need; then make their views, one at a time while nothing else is to be done."""
+    timer = QTimer(window)
 
     def work(_: object, give_up: Callable[[], bool]) -> None:
         for step in STEPS:
             if not give_up():
                 load_view(step)
 
-    # What was loaded stays: collections need not look at it again.
-    tasks.run("warming up", work, lambda _: gc.freeze())
+    def done(_: object) -> None:
+        # What was loaded stays: collections need not look at it again.
+        gc.freeze()
+        timer.start(0)
+
+    def make() -> None:
+        if not window.make_a_view():
+            timer.stop()
+            timer.deleteLater()
+
+    timer.timeout.connect(make)
+    window.tasks.run("warming up", work, done)

@@ -41,7 +41,7 @@ from verve.app.widgets.lines_panel import LinesPanel
 from verve.app.widgets.next_bar import NextBar
 from verve.app.widgets.reason import ReasonPanel
 from verve.app.widgets.steps import StepBar
-from verve.core.findings import Step
+from verve.core.findings import STEPS, Step
 from verve.core.session import Session
 
 _SHOW_REFUSAL_MS = 12_000
@@ -321,6 +321,13 @@ class MainWindow(QMainWindow):
             self._views[step] = self._make_view(step)
             self._stack.addWidget(self._views[step])
         return self._views[step]
+
+    def make_a_view(self) -> bool:
+        """Make the view of a step that nobody has opened yet; whether there was one to make."""
+        step = next((step for step in STEPS if step not in self._views), None)
+        if step is not None:
+            self.view(step)
+        return step is not None
 
     def _make_view(self, step: Step) -> View:
         # Imported here: what a step needs is loaded when the step is first opened.

@@ -30,12 +30,8 @@ def to_json(session: Session) -> str:
 
     What the takes share stands once, each thing of it on a line of its own.
     """
-    head = {
-        "format": FORMAT,
-        "version": VERSION,
-        **session.model_dump(mode="json", exclude_none=True, exclude={"takes"}),
-    }
-    text = to_json_bytes(head, indent=1).decode()
+    body = session.model_dump_json(indent=1, exclude_none=True, exclude={"takes"})
+    text = f'{{\n "format": "{FORMAT}",\n "version": {VERSION},{body[1:]}'
     if not session.takes:
         return text + "\n"
     shared = _Shared()
@@ -92,7 +88,7 @@ class _Shared:
         else:
             return said
         body.update((kind, self._list(items, kept)) for kind, items in lists.items())
-        return self._named(said, body, self.setups)
+        return self._named(said, _compact(body), self.setups)
 
     def _list(self, items: object, kept: Snapshot) -> object:
         known = self._known.get(id(items))
@@ -101,36 +97,37 @@ class _Shared:
         if not isinstance(items, list | tuple):
             return items
         found = [self._piece(one, kept) for one in items]
-        return self._named(items, found, self.pieces) if found else found
+        return self._named(items, _compact(found), self.pieces) if found else found
 
     def _piece(self, piece: object, kept: Snapshot) -> object:
         known = self._known.get(id(piece))
         if known is not None:
             return known[1]
         if isinstance(piece, Source | Device):
-            body = piece.model_dump(mode="json", exclude_none=True, exclude={"figures"})
-            body["figures"] = self._figures(piece.figures)
+            text = piece.model_dump_json(exclude_none=True, exclude={"figures"})
+            text = f'{text[:-1]},"figures":"{self._figures(piece.figures)}"}}'
         elif isinstance(piece, Frozen):
-            body = piece.model_dump(mode="json", exclude_none=True)
+            text = piece.model_dump_json(exclude_none=True)
         elif isinstance(piece, dict):
             body = dict(piece)
             if "figures" in body:
                 body["figures"] = self._figures(kept.figures(body["figures"]))
+            text = _compact(body)
         else:
             return piece
-        return self._named(piece, body, self.pieces)
+        return self._named(piece, text, self.pieces)
 
     def _figures(self, figures: object) -> object:
         known = self._known.get(id(figures))
         if known is not None:
             return known[1]
         if isinstance(figures, Frozen):
-            body = figures.model_dump(mode="json", exclude_none=True)
-            return self._named(figures, body, self.pieces)
-        return self._named(figures, figures, self.pieces) if isinstance(figures, dict) else figures
+            return self._named(figures, figures.model_dump_json(exclude_none=True), self.pieces)
+        if isinstance(figures, dict):
+            return self._named(figures, _compact(figures), self.pieces)
+        return figures
 
-    def _named(self, said: object, body: object, place: dict[str, str]) -> str:
-        text = _compact(body)
+    def _named(self, said: object, text: str, place: dict[str, str]) -> str:
         digest = hashlib.blake2b(text.encode(), digest_size=32).hexdigest()
         # Eight letters tell apart what a session has; should two be alike, the second one gets more.
         length = next(n for n in range(8, 65) if place.get(digest[:n], text) == text)

@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QMenu,
     QPushButton,
     QScrollArea,
-    QStackedWidget,
     QTabBar,
     QVBoxLayout,
     QWidget,
@@ -22,14 +21,8 @@ from PyQt6.QtWidgets import (
 
 from verve.app.document import Document
 from verve.app.tasks import Tasks
-from verve.app.views.brief.computer import ComputerPage
-from verve.app.views.brief.kit import KitPage
-from verve.app.views.brief.later import LaterPage
-from verve.app.views.brief.microphones import MicrophonePage
-from verve.app.views.brief.needs import NeedsPage
+from verve.app.views.brief.pages import PAGES, BriefPages
 from verve.app.views.brief.part_row import PartRow
-from verve.app.views.brief.shop import ShopPage
-from verve.app.views.brief.worth import WorthPage
 from verve.app.widgets.labels import caption, card, heading, text
 from verve.core.catalogue import (
     catalogue,
@@ -51,7 +44,6 @@ from verve.core.session import (
 
 _SETTLE_MS = 250
 """The way is sought when somebody stops typing, not at every letter."""
-PAGES = ("Needs", "Kit", "To get", "Worth it?", "Which microphone", "Computer", "Later")
 
 
 class BriefView(QWidget):
@@ -107,33 +99,15 @@ class BriefView(QWidget):
         for name in PAGES:
             self.tabs.addTab(name)
         inside.addWidget(self.tabs)
-        self._stack = QStackedWidget()
-        inside.addWidget(self._stack, 1)
-        self.needs = NeedsPage(document)
-        self.kit = KitPage(document, own_gear)
-        self.shop = ShopPage(document, tasks)
-        self.worth = WorthPage(document, tasks, own_gear)
-        self.microphones = MicrophonePage(document, tasks)
-        self.computer = ComputerPage(document)
-        self.later = LaterPage(document)
-        self.pages = (
-            self.needs,
-            self.kit,
-            self.shop,
-            self.worth,
-            self.microphones,
-            self.computer,
-            self.later,
-        )
-        for page in self.pages:
-            self._stack.addWidget(page)
+        self.pages = BriefPages(document, tasks, own_gear)
+        inside.addWidget(self.pages, 1)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(_SETTLE_MS)
         # ── connections ──
         self.tabs.currentChanged.connect(self._turn_page)
         self._timer.timeout.connect(self._work)
-        self.needs.connections_wanted.connect(lambda: self.connections_wanted.emit(self._pass_id))
+        self.pages.connections_wanted.connect(lambda: self.connections_wanted.emit(self._pass_id))
         tasks.progressed.connect(self._on_progress)
 
     def _make_top(self) -> QHBoxLayout:
@@ -231,9 +205,7 @@ class BriefView(QWidget):
             widget.setVisible(bool(others))
 
     def _turn_page(self, index: int) -> None:
-        self._stack.setCurrentIndex(index)
-        page = self.pages[index]
-        page.show_answer(self.answered)
+        self.pages.turn_to(index, self.answered)
 
     # ── working it out ────────────────────────────────────────────────────────────────────────
     def _ask_for(self, session: Session) -> None:
@@ -279,7 +251,7 @@ class BriefView(QWidget):
 
     def _on_progress(self, name: str, share: float) -> None:
         if name == "brief" and self.answered is None:
-            self.needs.show_progress(share)
+            self.pages.show_progress(share)
 
     # ── doing ─────────────────────────────────────────────────────────────────────────────────
     def ask_part(self) -> None:

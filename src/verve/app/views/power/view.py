@@ -47,7 +47,7 @@ _MAINS = (
 )
 
 
-_ROWS_AT_ONCE = 60
+_ROWS_AT_ONCE = 30
 
 
 class PowerView(QWidget):
@@ -173,6 +173,7 @@ class PowerView(QWidget):
             self._more_timer.start()
 
     def _show_switches(self, rows: Sequence[SwitchRow]) -> None:
+        self._switch_list.setEnabled(False)
         while len(self.switches) < len(rows):
             box = SwitchBox()
             box.thrown.connect(self._throw)
@@ -182,6 +183,8 @@ class PowerView(QWidget):
             box.setVisible(number < len(rows))
             if number < len(rows):
                 box.show_row(rows[number])
+        self._switch_list.setEnabled(True)
+        self._switch_list.activate()
 
     def _throw(self, control: Control, on: bool) -> None:
         word = "on" if on else "off"
