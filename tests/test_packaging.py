@@ -52,6 +52,8 @@ def test_fonts_icons_catalogue_and_demo_are_in_the_package(wheel: zipfile.ZipFil
         "verve/data/catalogue.json",
         "verve/data/demo.verve.json",
         "verve/data/icons/verve.svg",
+        "verve/data/desktop/verve.metainfo.xml",
+        "verve/data/desktop/verve.bash",
         "verve/data/icons/tick-day.svg",
         "verve/data/fonts/AtkinsonHyperlegibleNext_400Regular.ttf",
         "verve/data/fonts/OFL-next.txt",
@@ -110,7 +112,7 @@ def run_script(*arguments: str, **environment: str) -> subprocess.CompletedProce
 def test_the_run_script_explains_itself() -> None:
     done = run_script("--help")
     assert done.returncode == 0
-    for what in ("demo", "test", "verve", "shots", "bench"):
+    for what in ("demo", "test", "verve", "shots", "bench", "pages", "deb"):
         assert f"  {what} " in done.stdout
 
 

@@ -13,31 +13,11 @@ import tempfile
 from collections.abc import Callable, Sequence
 from datetime import datetime
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import Any
 
-from verve import __version__
+from verve.commands import command_parser
 from verve.core.errors import FileError, InputError, VerveError
 from verve.core.files import unwritable, why
-
-_EXAMPLES = """\
-Commands:
-  verve                                  open the window
-  verve FILE                             open a session in the window
-  verve --demo                           open the demo session in the window
-  verve demo -o FILE                     write the demo session
-  verve assess FILE [--json]             every line's levels, what is wrong, what to do next
-  verve measure WAV [--json]             peak, RMS, noise in the pauses, clipped frames
-  verve record FILE --line NAME -o WAV   record a line from the simulated interface
-  verve verify FILE... [--json]          hold Verve's numbers against validation cases
-
-Examples:
-  verve demo -o evening.verve.json && verve assess evening.verve.json
-  verve record evening.verve.json --line "Harp left" --play hardest --seconds 10 -o harp.wav
-  verve measure harp.wav --json
-
-Exit codes: 0 all is well; 1 findings that stop a take, or a number that is off; 2 bad input, or stopped.
-"""
-
 
 _NEAREST = "verve_nearest"
 _LETTERS = {
@@ -63,11 +43,6 @@ def _nearest(error: UnicodeError) -> tuple[str, int]:
 
 
 codecs.register_error(_NEAREST, _nearest)
-
-
-class _Parser(argparse.ArgumentParser):
-    def error(self, message: str) -> NoReturn:
-        self.exit(2, f"{self.prog}: {message}. See verve --help\n")
 
 
 def _print_json(data: dict[str, Any]) -> None:
@@ -171,54 +146,21 @@ def _verify(options: argparse.Namespace) -> int:
     return 0 if all(result.ok for result in results) else 1
 
 
-def _seconds(text: str) -> float:
-    try:
-        return float(text)
-    except ValueError:
-        raise argparse.ArgumentTypeError(f"must be a number of seconds, got {text!r}") from None
+_RUNS: dict[str, Callable[[argparse.Namespace], int]] = {
+    "demo": _demo,
+    "assess": _assess,
+    "measure": _measure,
+    "record": _record,
+    "verify": _verify,
+}
 
 
-def _command_parser() -> argparse.ArgumentParser:
-    parser = _Parser(
-        prog="verve",
-        description="Levels, ceilings and noise of every recording line, and what to do next.",
-        epilog=_EXAMPLES,
-        formatter_class=argparse.RawDescriptionHelpFormatter,
-        usage="verve [FILE | --demo | COMMAND ...]",
-    )
-    parser.add_argument("--version", action="version", version=f"verve {__version__}")
-    parser.add_argument("--demo", action="store_true", help="open the demo session in the window")
-    commands = parser.add_subparsers(metavar="COMMAND", help=argparse.SUPPRESS)
+def _desktop(*, is_wanted: bool) -> int:
+    from verve.desktop import install, uninstall
 
-    def command(name: str, run: Callable[[argparse.Namespace], int]) -> argparse.ArgumentParser:
-        made = commands.add_parser(name)
-        made.set_defaults(run=run)
-        return made
-
-    demo = command("demo", _demo)
-    demo.add_argument("-o", "--output", type=Path, required=True, metavar="FILE")
-    assess = command("assess", _assess)
-    assess.add_argument("file", type=Path, metavar="FILE")
-    measure = command("measure", _measure)
-    measure.add_argument("file", type=Path, metavar="WAV")
-    record = command("record", _record)
-    record.add_argument("file", type=Path, metavar="FILE")
-    record.add_argument("--line", required=True, metavar="NAME")
-    record.add_argument(
-        "--play", choices=("softest", "typical", "hardest", "phrase"), default="hardest"
-    )
-    record.add_argument("--seconds", type=_seconds, default=10.0, help="3 to 60")
-    record.add_argument("-o", "--output", type=Path, required=True, metavar="WAV")
-    verify = command("verify", _verify)
-    verify.add_argument("files", type=Path, nargs="+", metavar="FILE")
-    for each in (assess, measure, verify):
-        each.add_argument("--json", action="store_true", help="the same as JSON")
-    for each in (demo, record):
-        each.add_argument("--force", action="store_true", help="replace a file that is there")
-    return parser
-
-
-_COMMANDS = frozenset({"demo", "assess", "measure", "record", "verify"})
+    for line in install() if is_wanted else uninstall():
+        print(line)
+    return 0
 
 
 def _window(*, file: Path | None, is_demo: bool) -> int:
@@ -235,12 +177,14 @@ def _window(*, file: Path | None, is_demo: bool) -> int:
 
 def _run(given: Sequence[str]) -> int:
     # A lone name that is no command is a session to open.
-    if len(given) == 1 and given[0] not in _COMMANDS and not given[0].startswith("-"):
+    if len(given) == 1 and given[0] not in _RUNS and not given[0].startswith("-"):
         return _window(file=Path(given[0]), is_demo=False)
-    options = _command_parser().parse_args(given)
-    if not hasattr(options, "run"):
+    options = command_parser().parse_args(given)
+    if options.install_desktop or options.uninstall_desktop:
+        return _desktop(is_wanted=options.install_desktop)
+    if options.command is None:
         return _window(file=None, is_demo=options.demo)
-    code: int = options.run(options)
+    code = _RUNS[options.command](options)
     sys.stdout.flush()
     return code
 

@@ -91,15 +91,9 @@ def answers(monkeypatch: pytest.MonkeyPatch) -> Answers:
     return Answers(monkeypatch)
 
 
-def settled(window: MainWindow) -> None:
-    """Wait for what goes on beside the window, and for what comes of it."""
-    window.tasks.wait()
-    QApplication.processEvents()
-
-
 def open_file(window: MainWindow, path: Path) -> bool:
     """Open a file and wait for it; whether it is open then."""
     before = window.document.number
     window.files.open_file(path)
-    settled(window)
+    finished(window)
     return window.document.number != before and window.document.path == path

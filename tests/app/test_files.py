@@ -16,7 +16,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QFileDialog, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.app.conftest import Answers, open_file, settled
+from tests.app.conftest import Answers, finished, open_file
 from tests.core.session.test_edits import take_of
 from verve.app import last_resort
 from verve.app.recovery import Recovery
@@ -125,7 +125,7 @@ def test_opened_files_are_recent_ones(window: MainWindow, tmp_path: Path) -> Non
     shown = [action.text() for action in window.recent_menu.actions()]
     assert [Path(text).name for text in shown] == ["two.verve.json", "one.verve.json"]
     window.recent_menu.actions()[1].trigger()
-    settled(window)
+    finished(window)
     assert window.document.session.title == "one"
     (tmp_path / "two.verve.json").unlink()
     window.files.fill_recent(window.recent_menu)
@@ -145,7 +145,7 @@ def test_a_dropped_file_is_opened(window: MainWindow, tmp_path: Path) -> None:
         Qt.KeyboardModifier.NoModifier,
     )
     window.dropEvent(event)
-    settled(window)
+    finished(window)
     assert window.document.session.title == "Dropped"
 
 
@@ -157,7 +157,7 @@ def test_who_goes_on_while_a_file_is_read_is_asked(
     window.files.open_file(path)
     change_title(window, "Not lost")
     answers.will_be("Stay here")
-    settled(window)
+    finished(window)
     assert answers.asked == ["Not lost has changes that are not saved."]
     assert window.document.session.title == "Not lost"
 

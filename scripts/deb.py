@@ -1,0 +1,96 @@
+"""Builds a Debian package of the program: Python files and data; what it runs on comes from Debian itself."""
+
+from __future__ import annotations
+
+import gzip
+import shutil
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from verve import __version__
+from verve.desktop import PLACES
+
+ROOT = Path(__file__).resolve().parents[1]
+_NEEDS = (
+    "python3 (>= 3.11)",
+    "python3-pyqt6",
+    "python3-numpy (>= 1:2.0)",
+    "python3-scipy (>= 1.13)",
+    "python3-pydantic (>= 2.10)",
+    "python3-soundfile",
+    "python3-platformdirs",
+    "qt6-svg-plugins",
+)
+_CONTROL = f"""\
+Package: verve
+Version: {__version__}
+Architecture: all
+Section: sound
+Priority: optional
+Maintainer: The Verve developers <verve@localhost>
+Depends: {", ".join(_NEEDS)}
+Description: levels, ceilings and noise of every recording line
+ For musicians who record microphones and electric, electronic or
+ pickup-equipped instruments: Verve works out the level, the ceiling and the
+ noise of every line at every stage, says what to do next and why, and sets
+ the gains.
+"""
+_COMMAND = """\
+#!/usr/bin/python3
+import sys
+
+from verve.cli import main
+
+sys.exit(main())
+"""
+_UNWANTED = shutil.ignore_patterns("__pycache__", "*.egg-info")
+
+
+def _stage(tree: Path) -> None:
+    """Lay everything where the package has it."""
+    package = tree / "usr/lib/python3/dist-packages/verve"
+    shutil.copytree(ROOT / "src" / "verve", package, ignore=_UNWANTED)
+    share = tree / "usr" / "share"
+    for source, place in PLACES.items():
+        target = share / place
+        target.parent.mkdir(parents=True, exist_ok=True)
+        shutil.copyfile(package / "data" / source, target)
+    manual = share / "man/man1/verve.1"
+    with gzip.GzipFile(f"{manual}.gz", "wb", mtime=0) as file:
+        file.write(manual.read_bytes())
+    manual.unlink()
+    rules = share / "doc" / "verve"
+    rules.mkdir(parents=True)
+    shutil.copyfile(ROOT / "LICENSE", rules / "copyright")
+    command = tree / "usr/bin/verve"
+    command.parent.mkdir(parents=True)
+    command.write_text(_COMMAND)
+    control = tree / "DEBIAN" / "control"
+    control.parent.mkdir()
+    control.write_text(_CONTROL)
+    for path in tree.rglob("*"):
+        path.chmod(0o755 if path.is_dir() or path == command else 0o644)
+    tree.chmod(0o755)
+
+
+def build(folder: Path) -> Path:
+    """Build the package into a folder; gives back its file."""
+    folder.mkdir(parents=True, exist_ok=True)
+    target = folder / f"verve_{__version__}_all.deb"
+    with tempfile.TemporaryDirectory() as name:
+        tree = Path(name) / "verve"
+        _stage(tree)
+        subprocess.run(
+            ["dpkg-deb", "--root-owner-group", "--build", str(tree), str(target)],
+            check=True,
+            stdout=subprocess.DEVNULL,
+        )
+    return target
+
+
+if __name__ == "__main__":
+    if shutil.which("dpkg-deb") is None:
+        sys.exit("dpkg-deb is not here: a Debian package is built on Debian, or with its tools.")
+    print(build(ROOT / "dist"))

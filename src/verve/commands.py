@@ -1,0 +1,97 @@
+"""What can be typed: one description, from which help, manual page and completion in a shell are made."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import NoReturn
+
+from verve import __version__
+
+_MORE = """\
+Commands:
+{commands}
+
+Examples:
+  verve                              open the window
+  verve evening.verve.json           open a session in the window
+  verve demo -o evening.verve.json && verve assess evening.verve.json
+  verve record evening.verve.json --line "Harp left" --play hardest --seconds 10 -o harp.wav
+  verve measure harp.wav --json
+
+Exit codes: 0 all is well; 1 findings that stop a take, or a number that is off; 2 bad input, or stopped.
+"""
+_COMMANDS = {
+    "demo": ("-o FILE", "write the demo session"),
+    "assess": ("FILE [--json]", "every line's levels, what is wrong, what to do next"),
+    "measure": ("WAV [--json]", "peak, RMS, noise in the pauses, clipped frames"),
+    "record": ("FILE --line NAME -o WAV", "record a line from the simulated interface"),
+    "verify": ("FILE... [--json]", "hold Verve's numbers against validation cases"),
+}
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        self.exit(2, f"{self.prog}: {message}. See verve --help\n")
+
+
+def _seconds(text: str) -> float:
+    try:
+        return float(text)
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"must be a number of seconds, got {text!r}") from None
+
+
+def command_parser() -> argparse.ArgumentParser:
+    """All commands and options; `command` is the one that was given, None for the window."""
+    rows = (f"  {f'verve {name} {said}':<37} {does}" for name, (said, does) in _COMMANDS.items())
+    parser = _Parser(
+        prog="verve",
+        description="Levels, ceilings and noise of every recording line, and what to do next.",
+        epilog=_MORE.format(commands="\n".join(rows)),
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        usage="verve [FILE | --demo | COMMAND ...]",
+    )
+    parser.add_argument("--version", action="version", version=f"verve {__version__}")
+    parser.add_argument("--demo", action="store_true", help="open the demo session in the window")
+    parser.add_argument(
+        "--install-desktop",
+        action="store_true",
+        help="put Verve into the menu of the desktop, with its file type, manual page and completion",
+    )
+    parser.add_argument(
+        "--uninstall-desktop", action="store_true", help="take it out of the menu again"
+    )
+    commands = parser.add_subparsers(
+        prog="verve", metavar="COMMAND", dest="command", help=argparse.SUPPRESS
+    )
+    made = {
+        name: commands.add_parser(name, help=does, description=f"{does[:1].upper()}{does[1:]}.")
+        for name, (_, does) in _COMMANDS.items()
+    }
+    made["demo"].add_argument(
+        "-o", "--output", type=Path, required=True, metavar="FILE", help="where to write it"
+    )
+    made["assess"].add_argument("file", type=Path, metavar="FILE", help="a session")
+    made["measure"].add_argument("file", type=Path, metavar="WAV", help="a recording")
+    record = made["record"]
+    record.add_argument("file", type=Path, metavar="FILE", help="a session")
+    record.add_argument("--line", required=True, metavar="NAME", help="which line of it")
+    record.add_argument(
+        "--play",
+        choices=("softest", "typical", "hardest", "phrase"),
+        default="hardest",
+        help="how it is played",
+    )
+    record.add_argument("--seconds", type=_seconds, default=10.0, help="3 to 60")
+    record.add_argument(
+        "-o", "--output", type=Path, required=True, metavar="WAV", help="where to write it"
+    )
+    made["verify"].add_argument(
+        "files", type=Path, nargs="+", metavar="FILE", help="validation cases"
+    )
+    for name in ("assess", "measure", "verify"):
+        made[name].add_argument("--json", action="store_true", help="the same as JSON")
+    for name in ("demo", "record"):
+        made[name].add_argument("--force", action="store_true", help="replace a file that is there")
+    return parser
