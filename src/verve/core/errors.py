@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import ValidationError
 
 _LONGEST_NAME = 80
+_LONGEST_PART = 360
 
 
 class VerveError(Exception):
@@ -22,8 +23,8 @@ class InputError(VerveError, ValueError):
     """
 
     def __init__(self, place: str, rule: str, got: object = None) -> None:
-        self.place = place
-        self.rule = rule
+        self.place = place = _readable(place)
+        self.rule = rule = _readable(rule)
         self.got = got
         self.what = rule if got is None else f"{rule}; got {_short(got)}"
         """What would be right, and what was there, without the place."""
@@ -57,6 +58,14 @@ def _path_text(path: object) -> str:
     if len(name) > _LONGEST_NAME:
         name = f"{name[: _LONGEST_NAME // 2]}…{name[-_LONGEST_NAME // 2 :]}"
     return folder + slash + name
+
+
+def _readable(text: str) -> str:
+    """A part of a sentence that somebody can still read: what is longer loses its middle."""
+    if len(text) <= _LONGEST_PART:
+        return text
+    half = _LONGEST_PART // 2
+    return f"{text[:half]}…{text[-half:]}"
 
 
 def _short(value: object) -> str:

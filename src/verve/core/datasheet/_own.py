@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import Annotated, Literal
 
@@ -79,10 +79,12 @@ def entry_of(kind: SheetKind, texts: Mapping[str, str]) -> OwnEntry:
         rule = sheet.rows[key].rule or "is needed"
         raise InputError(f"{sheet.name or FORMS[kind].title}, {label}", rule)
     kept = {key: text.strip() for key, text in texts.items() if text.strip()}
-    figures = sheet.figures
-    if is_device_figures(figures):
-        return OwnEntry(name=sheet.name[:80], kind=kind, sheet=kept, device=figures)
-    return OwnEntry(name=sheet.name[:80], kind=kind, sheet=kept, source=figures)  # type: ignore[arg-type]
+    role = "device" if is_device_figures(sheet.figures) else "source"
+    try:
+        entry = {"name": sheet.name[:80], "kind": kind, "sheet": kept, role: sheet.figures}
+        return OwnEntry.model_validate(entry)
+    except ValidationError as error:
+        raise from_validation_error(error, FORMS[kind].title) from None
 
 
 def with_entry(gear: OwnGear, entry: OwnEntry, *, instead_of: str = "") -> OwnGear:
@@ -150,7 +152,7 @@ def gear_from_csv(text: str, place: str) -> OwnGear:
     missing = [column for column in _HEADER[:4] if column not in (reader.fieldnames or ())]
     if missing:
         raise InputError(f"{place}: line 1", f"must have the columns {', '.join(_HEADER[:4])}")
-    for number, row in enumerate(reader, 2):
+    for number, row in enumerate(_rows(reader, place), 2):
         name, kind = (row["name"] or "").strip(), (row["kind"] or "").strip()
         key, said = (row["field"] or "").strip(), (row["as printed"] or "").strip()
         if not any((name, kind, key, said)):
@@ -175,6 +177,16 @@ def gear_from_csv(text: str, place: str) -> OwnGear:
         except InputError as error:
             raise InputError(f"{place}: from line {number}, {error.place}", error.rule) from None
     return gear
+
+
+def _rows(reader: csv.DictReader[str], place: str) -> Iterator[dict[str, str]]:
+    """raises: InputError naming the line that is none of a table"""
+    try:
+        yield from reader
+    except csv.Error as error:
+        raise InputError(
+            f"{place}: line {reader.line_num}", f"is no line of a table ({error})"
+        ) from None
 
 
 def read_gear(path: Path) -> OwnGear:

@@ -1,0 +1,65 @@
+"""`./run prove`: proofs by many random tries. Ends with 1 where anything was lost, raised, hung or grew."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from prove.report import Tally
+
+_CASES = Path(__file__).resolve().parents[1] / "tests" / "core" / "verify" / "sample-cases.json"
+
+
+def _lose_nothing(options: argparse.Namespace) -> Iterator[Callable[[], list[Tally]]]:
+    from prove import broken, disks, kills, monkey
+    from verve.app._run import make_application
+
+    share, seed = options.share, options.seed
+    cases = options.cases
+    third = max(2, round(334 * share))
+    # What forks comes first: a window has threads of its own.
+    yield lambda: [kills.killed_while_saving(third, seed)]
+    yield lambda: [kills.killed_while_keeping(third, seed)]
+    yield lambda: [kills.killed_while_recording(third, seed)]
+    yield lambda: broken.broken_files(max(60, round(100_000 * share)), seed, cases)
+    yield lambda: [broken.through_the_command_line(max(3, round(500 * share)), seed, cases)]
+    application = make_application()
+    yield lambda: [monkey.in_the_window(max(1, round(60 * share)), seed)]
+    yield lambda: [disks.fails_at_every_call()]
+    yield lambda: [disks.small_disk()]
+    application.processEvents()
+
+
+def main() -> int:
+    """Run what is asked for; the exit code."""
+    parser = argparse.ArgumentParser(prog="./run prove", description=__doc__)
+    parser.add_argument(
+        "--lose-nothing",
+        action="store_true",
+        help="kills, full disks, broken files, a monkey in the window",
+    )
+    parser.add_argument("--share", type=float, default=1.0, help="of the whole number of tries")
+    parser.add_argument("--seed", type=int, default=1, help="another one tries other cases")
+    parser.add_argument(
+        "--cases", type=Path, default=_CASES, help="the validation file that is broken"
+    )
+    options = parser.parse_args()
+    if not options.lose_nothing:
+        parser.error("say what to prove: --lose-nothing")
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    faults = 0
+    for run in _lose_nothing(options):
+        began = time.monotonic()
+        for tally in run():
+            faults += len(tally.faults)
+            print(f"{tally.text()}  [{time.monotonic() - began:.0f} s]", flush=True)
+    print("nothing lost" if not faults else f"{faults} faults")
+    return 1 if faults else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
