@@ -13,7 +13,7 @@ from PyQt6.QtCore import QEventLoop, QSize, Qt, QTimer
 from PyQt6.QtGui import QImage, QPainter, QTextDocument
 from PyQt6.QtWidgets import QApplication
 
-from verve.app import theme
+from verve.app import connecting, theme
 from verve.app._run import make_application
 from verve.app.dialogs.calculation import CalculationDialog
 from verve.app.dialogs.data_sheet import DataSheetDialog
@@ -141,7 +141,7 @@ class Shots:
             self.take(name)
         view.tabs.setCurrentIndex(0)
         window.suggest_connections("evening")
-        _until(lambda: not window.tasks.is_busy("way"))
+        _until(lambda: not window.tasks.is_busy(connecting.LANE))
         self.take("patch-whole")
         self._on_paper("patch-on-paper", patch_html(window.document.assessment))
         window.document.undo()
