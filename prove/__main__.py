@@ -7,6 +7,7 @@ import os
 import sys
 import time
 from collections.abc import Callable, Iterator
+from itertools import chain
 from pathlib import Path
 
 from prove.report import Tally
@@ -34,6 +35,14 @@ def _lose_nothing(options: argparse.Namespace) -> Iterator[Callable[[], list[Tal
     application.processEvents()
 
 
+def _advice(options: argparse.Namespace) -> Iterator[Callable[[], list[Tally]]]:
+    from prove import advice
+
+    count = max(5, round(2000 * options.share))
+    yield lambda: [advice.pressed(count, options.seed)]
+    yield lambda: [advice.offered(count, options.seed)]
+
+
 def main() -> int:
     """Run what is asked for; the exit code."""
     parser = argparse.ArgumentParser(prog="./run prove", description=__doc__)
@@ -42,22 +51,29 @@ def main() -> int:
         action="store_true",
         help="kills, full disks, broken files, a monkey in the window",
     )
+    parser.add_argument(
+        "--advice",
+        action="store_true",
+        help="the next thing pressed to the end; every remedy tried",
+    )
     parser.add_argument("--share", type=float, default=1.0, help="of the whole number of tries")
     parser.add_argument("--seed", type=int, default=1, help="another one tries other cases")
     parser.add_argument(
         "--cases", type=Path, default=_CASES, help="the validation file that is broken"
     )
     options = parser.parse_args()
-    if not options.lose_nothing:
-        parser.error("say what to prove: --lose-nothing")
+    if not (options.lose_nothing or options.advice):
+        parser.error("say what to prove: --lose-nothing or --advice")
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     faults = 0
-    for run in _lose_nothing(options):
+    runs = [_advice(options)] if options.advice else []
+    runs += [_lose_nothing(options)] if options.lose_nothing else []
+    for run in chain(*runs):
         began = time.monotonic()
         for tally in run():
             faults += len(tally.faults)
             print(f"{tally.text()}  [{time.monotonic() - began:.0f} s]", flush=True)
-    print("nothing lost" if not faults else f"{faults} faults")
+    print("no faults" if not faults else f"{faults} faults")
     return 1 if faults else 0
 
 

@@ -22,17 +22,10 @@ def wheel(tmp_path_factory: pytest.TempPathFactory) -> zipfile.ZipFile:
     command = [sys.executable, "-m", "pip", "wheel", "-q", "--no-deps", "--no-build-isolation"]
     # Built from a copy: a build leaves its traces where it is made.
     copy = folder / "source"
-    listed = subprocess.run(
-        ["git", "ls-files", "--cached", "--others", "--exclude-standard"],
-        cwd=ROOT,
-        capture_output=True,
-        text=True,
-        check=True,
-    ).stdout.splitlines()
-    for name in listed:
-        if (ROOT / name).is_file() and not name.startswith(("tests/", "docs/")):
-            (copy / name).parent.mkdir(parents=True, exist_ok=True)
-            (copy / name).write_bytes((ROOT / name).read_bytes())
+    unwanted = shutil.ignore_patterns("__pycache__", "*.egg-info")
+    shutil.copytree(ROOT / "src", copy / "src", ignore=unwanted)
+    for name in ("pyproject.toml", "README.md", "LICENSE"):
+        shutil.copyfile(ROOT / name, copy / name)
     done = subprocess.run(
         [*command, "-w", str(folder), str(copy)], capture_output=True, text=True, check=False
     )

@@ -26,4 +26,4 @@ def test_nothing_is_lost_in_a_small_sample(own_home: Path) -> None:
     # All but the small disk, which needs the right to make one.
     assert len(tries) == 14
     assert all(tries[:-1])
-    assert done.stdout.endswith("nothing lost\n")
+    assert done.stdout.endswith("no faults\n")

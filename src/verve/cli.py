@@ -45,10 +45,14 @@ def _nearest(error: UnicodeError) -> tuple[str, int]:
 codecs.register_error(_NEAREST, _nearest)
 
 
-def _print_json(data: dict[str, Any]) -> None:
+def _json(data: dict[str, Any], indent: int | None = None) -> str:
     # Where the terminal lacks letters, escapes say them all.
     is_plain = (sys.stdout.encoding or "").lower().replace("-", "") != "utf8"
-    print(json.dumps(data, ensure_ascii=is_plain, indent=1))
+    return json.dumps(data, ensure_ascii=is_plain, indent=indent)
+
+
+def _print_json(data: dict[str, Any]) -> None:
+    print(_json(data, indent=1))
 
 
 def _demo(options: argparse.Namespace) -> int:
@@ -132,6 +136,26 @@ def _record(options: argparse.Namespace) -> int:
     return 0
 
 
+def _next(options: argparse.Namespace) -> int:
+    from verve.core.assess import assess
+    from verve.core.pressing import MOST_PRESSES, next_row, press_rows, pressed
+    from verve.core.session import load, save
+
+    if options.output is not None and options.output.exists() and not options.force:
+        raise FileError(options.output, "is there already", "Add --force to replace it.")
+    session = load(options.file)
+    if options.apply or options.all:
+        found = pressed(session, MOST_PRESSES if options.all else 1)
+        session, rows = found.session, list(press_rows(found))
+    else:
+        rows = [next_row(assess(session))]
+    for row in rows:
+        print(_json(row) if options.json else row["sentence"])
+    if options.output is not None:
+        save(session, options.output)
+    return 0
+
+
 def _verify(options: argparse.Namespace) -> int:
     from verve.core.sheets import verification_data, verification_text
     from verve.core.verify import read_cases, run_cases
@@ -149,6 +173,7 @@ def _verify(options: argparse.Namespace) -> int:
 _RUNS: dict[str, Callable[[argparse.Namespace], int]] = {
     "demo": _demo,
     "assess": _assess,
+    "next": _next,
     "measure": _measure,
     "record": _record,
     "verify": _verify,

@@ -16,6 +16,7 @@ Examples:
   verve                              open the window
   verve evening.verve.json           open a session in the window
   verve demo -o evening.verve.json && verve assess evening.verve.json
+  verve next evening.verve.json --all -o mended.verve.json
   verve record evening.verve.json --line "Harp left" --play hardest --seconds 10 -o harp.wav
   verve measure harp.wav --json
 
@@ -24,6 +25,10 @@ Exit codes: 0 all is well; 1 findings that stop a take, or a number that is off;
 _COMMANDS = {
     "demo": ("-o FILE", "write the demo session"),
     "assess": ("FILE [--json]", "every line's levels, what is wrong, what to do next"),
+    "next": (
+        "FILE [--apply | --all]",
+        "the next thing to do; press it, or all that can be pressed",
+    ),
     "measure": ("WAV [--json]", "peak, RMS, noise in the pauses, clipped frames"),
     "record": ("FILE --line NAME -o WAV", "record a line from the simulated interface"),
     "verify": ("FILE... [--json]", "hold Verve's numbers against validation cases"),
@@ -73,6 +78,14 @@ def command_parser() -> argparse.ArgumentParser:
         "-o", "--output", type=Path, required=True, metavar="FILE", help="where to write it"
     )
     made["assess"].add_argument("file", type=Path, metavar="FILE", help="a session")
+    following = made["next"]
+    following.add_argument("file", type=Path, metavar="FILE", help="a session")
+    presses = following.add_mutually_exclusive_group()
+    presses.add_argument("--apply", action="store_true", help="press it once")
+    presses.add_argument("--all", action="store_true", help="press until nothing is left to press")
+    following.add_argument(
+        "-o", "--output", type=Path, metavar="FILE", help="write the session as it is then"
+    )
     made["measure"].add_argument("file", type=Path, metavar="WAV", help="a recording")
     record = made["record"]
     record.add_argument("file", type=Path, metavar="FILE", help="a session")
@@ -90,8 +103,8 @@ def command_parser() -> argparse.ArgumentParser:
     made["verify"].add_argument(
         "files", type=Path, nargs="+", metavar="FILE", help="validation cases"
     )
-    for name in ("assess", "measure", "verify"):
+    for name in ("assess", "next", "measure", "verify"):
         made[name].add_argument("--json", action="store_true", help="the same as JSON")
-    for name in ("demo", "record"):
+    for name in ("demo", "next", "record"):
         made[name].add_argument("--force", action="store_true", help="replace a file that is there")
     return parser

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 from verve.core import _assess_words as words
@@ -28,7 +28,8 @@ from verve.core.findings import STEPS, Finding, Remedy, Step, by_urgency
 from verve.core.gain import Window, windows_of
 from verve.core.kind import PlayingRange
 from verve.core.network import BusLevel, LineState, Network, is_alive, network_of
-from verve.core.session import Line, Play, Route, Session
+from verve.core.session import Change, Line, Play, Route, Session
+from verve.core.trial import tried
 from verve.core.words import Fact, clock_list, fill
 
 
@@ -166,9 +167,16 @@ class Assessment:
     session: Session
     lines: tuple[LineAssessment, ...]
     findings: tuple[Finding, ...]
-    next: NextThing
     round_trip_ms: float
     engine: Engine
+    _next: list[NextThing] = field(default_factory=list, repr=False)
+
+    @property
+    def next(self) -> NextThing:
+        """The most useful thing to do now. Its remedy has been tried: worked out when first asked for."""
+        if not self._next:
+            self._next.append(_next(self.session, self.findings))
+        return self._next[0]
 
     def line(self, line_id: str) -> LineAssessment | None:
         """One line by its id."""
@@ -317,7 +325,15 @@ def assess(session: Session, engine: Engine | None = None) -> Assessment:
     engine = engine or Engine()
     setup = session.setup
     network = network_of(setup, engine)
-    findings = _all_findings(session, network, engine)
+    found = _all_findings(session, network, engine)
+
+    def look(changed: Session) -> Sequence[Finding]:
+        return _all_findings(changed, network_of(changed.setup, engine), engine)
+
+    def gains(changed: Session, line_id: str) -> tuple[Change, ...]:
+        return stage.GainJudge(changed, engine).changes(line_id)
+
+    findings = tuple(tried(one, session, found, look, gains) for one in found)
     by_line: dict[str, list[Finding]] = {state.line.id: [] for state in network.lines}
     for finding in findings:
         for line_id in {finding.line or "", *finding.also_lines} & by_line.keys():
@@ -338,7 +354,6 @@ def assess(session: Session, engine: Engine | None = None) -> Assessment:
         session=session,
         lines=lines,
         findings=findings,
-        next=_next(session, findings),
         round_trip_ms=monitor.monitoring_ms(setup.audio),
         engine=engine,
     )

@@ -109,7 +109,7 @@ RULES: Mapping[str, Rule] = {
         _rule("silent", "line", "stage", "stop", promise="gone"),
         _rule("preamp_behind_mixer", "line", "stage", "mend", promise="gone"),
         _rule("fader_off_unity", "line", "stage", "know", promise="gone"),
-        _rule("pair_unequal", "pair", "stage", "mend", promise="less"),
+        _rule("pair_unequal", "pair", "stage", "mend", "know", promise="less"),
         _rule("bus_too_loud", "bus", "stage", "stop", "mend", promise="less"),
         # ── check ──
         _rule("buffer_large", "session", "check", "mend", promise="gone"),
@@ -206,6 +206,10 @@ class Finding:
             return None
         label = fill(self.words.button, self.places)
         return Remedy(label=label, changes=self.edits or (), audio=self.audio)
+
+    def with_later(self, later: Later) -> Finding:
+        """The same finding, whose advice and remedy come from `later`."""
+        return replace(self, later=later)
 
     def concerns(self, line_id: str) -> bool:
         """Whether it is about this line."""

@@ -20,6 +20,7 @@ from verve.app.tasks import Tasks
 from verve.app.widgets.labels import caption, heading, text
 from verve.app.widgets.reason import FactList
 from verve.core.catalogue import StandIn
+from verve.core.connections import recabled_beside
 from verve.core.errors import EditError
 from verve.core.kind import is_device_figures
 from verve.core.sensitivity import (
@@ -123,10 +124,13 @@ class ReplaceDialog(QDialog):
         return self._fitting[index]
 
     def apply(self, session: Session) -> Session:
-        """The session with the chosen piece in its place.
+        """The session with the chosen piece in its place, and cables that fit its sockets.
 
         raises: EditError if it cannot stand there
         """
+        return recabled_beside(self._changed(session), session)
+
+    def _changed(self, session: Session) -> Session:
         if self.takes_out:
             return take_out_device(session, self._owner)
         item = self.chosen()

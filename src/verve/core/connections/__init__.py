@@ -1,7 +1,7 @@
 """Finding a way in: for all signals of a pass at once, through what the kit has, the best there is."""
 
 from verve.core.connections._build import build, locked_of
-from verve.core.connections._cables import Picked, Run, fits, pick, recabled
+from verve.core.connections._cables import Picked, Run, fits, pick, recabled, recabled_beside
 from verve.core.connections._find import (
     Alternative,
     Choice,
@@ -47,6 +47,7 @@ __all__ = [
     "problem_of",
     "rate",
     "recabled",
+    "recabled_beside",
     "signals_of",
     "solve",
     "stock_of",

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from verve.core.errors import EditError
 from verve.core.kind import CableFigures, DeviceFigures, Plug, SourceFigures
-from verve.core.session import KitItem, Session, routes, with_setup
+from verve.core.session import KitItem, Route, Session, routes, with_setup
 
 SOURCE_M, STAGE_M, SHORT_M = 2.0, 4.0, 0.2
 """How far it usually is from an instrument to its box, from there to the recorder, and between two boxes
@@ -101,41 +102,69 @@ def recabled(session: Session, line_id: str) -> Session:
 
     raises: EditError for an unknown line
     """
-    setup = session.setup
-    route = next((r for r in routes(setup) if r.line.id == line_id), None)
+    route = next((r for r in routes(session.setup) if r.line.id == line_id), None)
     if route is None or route.recorder is None:
         raise EditError(f"{line_id}: must be a line that ends in a recorder")
-    recorder = route.recorder
-    before: DeviceFigures | SourceFigures = route.source.figures
-    if len(route.steps) > 1:
-        before = route.steps[-2].figures
-    start = before.output_plug()
-    end = recorder.figures.input_plug(recorder.mode)
-    if start is None or end is None or recorder.link.cable is None:
-        return session
-    run = Run(
-        id=recorder.link.id,
-        name=route.line.name,
-        start=start,
-        end=end,
-        least_m=min(recorder.link.cable.length_m, STAGE_M),
+    return _with_fitting(session, route, {route.recorder.link.id})
+
+
+def recabled_beside(session: Session, before: Session) -> Session:
+    """The session with fitting cables wherever something was put in, replaced or taken out since `before`.
+
+    A box has its own sockets: a jack cable that led to an input does not lead on from a DI box.
+    """
+    had = {link.id: (link.start, link.end) for link in before.setup.links}
+    figures = {device.id: device.figures for device in before.setup.devices}
+    other = {d.id for d in session.setup.devices if figures.get(d.id) != d.figures}
+    touched = {
+        link.id
+        for link in session.setup.links
+        if had.get(link.id) != (link.start, link.end)
+        or {link.start.split(":")[0], link.end.split(":")[0]} & other
+    }
+    for route in routes(session.setup):
+        session = _with_fitting(session, route, touched)
+    return session
+
+
+def _runs(route: Route, wanted: Collection[str]) -> list[Run]:
+    """Connections of a line, of those wanted, whose cable does not have their plugs."""
+    found = []
+    figures: DeviceFigures | SourceFigures | None = (
+        route.source.figures if route.has_source else None
     )
-    if fits(recorder.link.cable, run):
+    for step in route.steps:
+        start = None if figures is None else figures.output_plug()
+        end = step.figures.input_plug(step.mode)
+        figures, cable = step.figures, step.link.cable
+        if step.link.id not in wanted or cable is None or start is None or end is None:
+            continue
+        least_m = min(cable.length_m, STAGE_M)
+        run = Run(id=step.link.id, name=route.line.name, start=start, end=end, least_m=least_m)
+        if not fits(cable, run):
+            found.append(run)
+    return found
+
+
+def _with_fitting(session: Session, route: Route, wanted: Collection[str]) -> Session:
+    """The session with fitting cables for some connections of a line."""
+    runs = _runs(route, wanted)
+    if not runs:
         return session
-    used: dict[str, int] = {}
-    for link in setup.links:
-        if link.kit_item is not None and link.id != run.id:
-            used[link.kit_item] = used.get(link.kit_item, 0) + 1
+    setup, own = session.setup, {run.id for run in runs}
+    used = Counter(
+        link.kit_item for link in setup.links if link.kit_item is not None and link.id not in own
+    )
     left = [
-        item.model_copy(update={"quantity": max(0, item.quantity - used.get(item.id, 0))})
+        item.model_copy(update={"quantity": max(0, item.quantity - used[item.id])})
         for item in session.kit
     ]
-    (picked,) = pick([run], left)
-    key = None if picked.item is None else picked.item.id
-    links = tuple(
-        link.model_copy(update={"cable": picked.cable, "kit_item": key})
-        if link.id == run.id
-        else link
-        for link in setup.links
-    )
-    return with_setup(session, links=links)
+    picked = {one.run.id: one for one in pick(runs, left)}
+    links = []
+    for link in setup.links:
+        one = picked.get(link.id)
+        if one is not None:
+            key = None if one.item is None else one.item.id
+            link = link.model_copy(update={"cable": one.cable, "kit_item": key})
+        links.append(link)
+    return with_setup(session, links=tuple(links))

@@ -72,13 +72,28 @@ def devices_reached(route: Route) -> tuple[PhantomConsumer, ...]:
     Inline preamps keep it from the microphone unless they say they pass it; transformers block it. Only an
     input in its microphone mode gives it. An output that is plugged in there gets it too.
     """
-    return _once(route, "reached", lambda: _reached(route))
-
-
-def _reached(route: Route) -> tuple[PhantomConsumer, ...]:
     recorder = route.recorder
     if recorder is None or recorder.mode != "microphone":
         return ()
+    return devices_in_reach(route)
+
+
+def devices_in_reach(route: Route) -> tuple[PhantomConsumer, ...]:
+    """Devices at which phantom power would arrive if the input were in its microphone mode, nearest first."""
+    return _once(route, "reached", lambda: _reached(route))
+
+
+def keeper_from(route: Route, owner: str) -> str:
+    """What stands between the input and a device, and lets no phantom power through; empty for nothing."""
+    for step in reversed(route.steps[:-1]):
+        if step.owner == owner:
+            return ""
+        if _consumer(step) is None or not step.figures.lets_phantom_through(step):
+            return step.name
+    return ""
+
+
+def _reached(route: Route) -> tuple[PhantomConsumer, ...]:
     found: list[PhantomConsumer] = []
     for step in reversed(route.steps[:-1]):
         consumer = _consumer(step)

@@ -13,6 +13,7 @@ from verve.core.network import (
     is_alive,
     is_fed,
     is_used,
+    keeper_from,
     splitter_of,
     switch_of,
 )
@@ -59,12 +60,14 @@ def _shared_with(route: Route, sharing: _Sharing) -> tuple[Route, ...]:
 
 
 def _missing(route: Route, sharing: _Sharing) -> Finding:
-    needing = devices_unfed(route)[-1]
     recorder = route.recorder
     assert recorder is not None
-    reached = devices_reached(route)
-    if reached and needing.owner not in {fed.owner for fed in reached}:
-        return _kept(route, reached[-1].name, needing)
+    for blocked in devices_unfed(route):
+        keeper = keeper_from(route, blocked.owner)
+        if keeper:
+            # However the input is set, nothing arrives there.
+            return _kept(route, keeper, blocked)
+    needing = devices_unfed(route)[-1]
     said, edits, harmed = _how_to_feed(route, sharing)
     return Finding(
         rule="phantom_missing",
@@ -194,7 +197,7 @@ def _sags(route: Route) -> Finding | None:
     return None
 
 
-def _over_jack(route: Route) -> Finding | None:
+def _over_jack(route: Route, sharing: _Sharing) -> Finding | None:
     """Phantom power on a cable with a jack: while it is plugged its contacts short the supply."""
     recorder = route.recorder
     if recorder is None or recorder.cable is None or not is_fed(route):
@@ -204,13 +207,14 @@ def _over_jack(route: Route) -> Finding | None:
     plugs = recorder.cable.plugs or ()
     if not any(plug.startswith("jack") for plug in plugs):
         return None
+    is_needed = any(is_used(other) for other in (route, *_shared_with(route, sharing)))
     return Finding(
         rule="phantom_over_jack",
         severity="mend",
         line=route.line.id,
-        words=words.OVER_JACK,
+        words=words.OVER_JACK_USED if is_needed else words.OVER_JACK,
         places={"line": route.line.name},
-        edits=_switched(route, on=False),
+        edits=None if is_needed else _switched(route, on=False),
     )
 
 
@@ -316,7 +320,7 @@ def _of_route(route: Route, sharing: _Sharing) -> list[Finding]:
     found: list[Finding | None] = []
     if is_fed(route):
         harmful = _harmful(route)
-        found += [harmful or _idle(route, sharing), _sags(route), _over_jack(route)]
+        found += [harmful or _idle(route, sharing), _sags(route), _over_jack(route, sharing)]
     found += [_loudspeaker_level(route), _without_load(route)]
     if not is_alive(route):
         found.append(_missing(route, sharing))

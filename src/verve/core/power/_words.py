@@ -71,9 +71,13 @@ OVER_JACK = RuleWords(
     title="Phantom power goes over a jack on the way to {line}",
     brief="phantom over a jack",
     cost="While a jack is plugged or pulled it shorts 48 V to the signal: that can destroy.",
-    advice="Take a cable with three pins at both ends, or switch phantom power off.",
+    advice="Switch phantom power off: nothing here lives on it.",
     button="Switch phantom off",
     caution=CAUTION,
+)
+OVER_JACK_USED = OVER_JACK.but(
+    advice="Take a cable with three pins at both ends; phantom power off and wait before you change it.",
+    button="",
 )
 LOUDSPEAKER_LEVEL = RuleWords(
     title="{source} gives loudspeaker level into {device}",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 from verve.core.findings import Finding
 from verve.core.gain import MARGIN_DB, Window, windows_of
@@ -11,13 +11,13 @@ from verve.core.network import BusLevel, LineState
 from verve.core.session import Setup
 from verve.core.stage import _words as words
 from verve.core.stage._buses import bus_findings
-from verve.core.stage._judge import GainJudge, deeds_of, locked_control
+from verve.core.stage._judge import GainJudge, deeds_of
 from verve.core.stage._mixers import mixer_findings
+from verve.core.stage._pairs import pair_findings
 from verve.core.words import Fact, fill, level_text, percent_text
 
 LEAST_SNR_DB = 45.0
 """Typical playing less far above the noise than this is heard as hiss once raised (typical figure)."""
-_EQUAL_DB = 0.6
 
 
 def _stage_name(state: LineState, index: int) -> str:
@@ -218,65 +218,6 @@ def _silent(state: LineState) -> Finding:
     )
 
 
-def _pair_levels(
-    states: Sequence[LineState], windows: Mapping[str, Window], judge: GainJudge
-) -> list[Finding]:
-    """Both sides of a stereo pair arrive at one level; where they do not, the solver says whether by gain."""
-    pairs: dict[str, list[LineState]] = {}
-    for state in states:
-        if state.line.pair is not None and state.peak_dbfs is not None:
-            pairs.setdefault(state.line.pair, []).append(state)
-    found = []
-    for sides in pairs.values():
-        if len(sides) != 2:
-            continue
-        first, second = sides
-        apart = (first.peak_dbfs or 0.0) - (second.peak_dbfs or 0.0)
-        expected = first.playing.hardest_db - second.playing.hardest_db
-        if first.playing.hardest_db != second.playing.hardest_db:
-            # Two outputs of one instrument that are not played alike are meant so.
-            apart -= expected
-        if abs(apart) <= _EQUAL_DB:
-            continue
-        further = max(
-            sides, key=lambda s: abs((s.peak_dbfs or 0.0) - windows[s.line.id].target_dbfs)
-        )
-        found.append(_unequal(sides, further, apart, judge))
-    return found
-
-
-def _unequal(
-    sides: Sequence[LineState], other: LineState, apart_db: float, judge: GainJudge
-) -> Finding:
-    first, second = sides
-    partner = first if other is second else second
-    locked = [state for state in sides if locked_control(state) is not None]
-    otherwise = words.BOTH_LOCKED if len(locked) == 2 else words.GAINS_ALIKE
-    return Finding(
-        rule="pair_unequal",
-        severity="mend",
-        line=other.line.id,
-        also_lines=(partner.line.id,),
-        words=words.PAIR_UNEQUAL,
-        places={
-            "first": first.line.name,
-            "second": second.line.name,
-            "apart_db": abs(apart_db),
-        },
-        later=judge.later(other, otherwise),
-        size_db=abs(apart_db),
-        facts=tuple(
-            Fact(
-                label=state.line.name,
-                text=level_text(state.peak_dbfs or 0.0, "dBFS"),
-                origin="computed",
-                how=words.PEAK_AT_RECORDER_HOW,
-            )
-            for state in sides
-        ),
-    )
-
-
 def _of_line(
     state: LineState, target: Window, judge: GainJudge, *, is_unequal: bool
 ) -> list[Finding]:
@@ -301,8 +242,8 @@ def findings(
     """Everything about levels: clipping, windows, pairs, buses, noise."""
     windows = windows_of(states, setup)
     found: list[Finding] = []
-    unequal = _pair_levels(states, windows, judge)
-    in_unequal_pair = {finding.line for finding in unequal}
+    unequal = pair_findings(states, windows, judge)
+    in_unequal_pair = {finding.line for finding in unequal if finding.severity == "mend"}
     for state in states:
         is_unequal = state.line.id in in_unequal_pair
         target = windows[state.line.id]

@@ -63,6 +63,10 @@ PAIR_UNEQUAL = RuleWords(
     brief="{apart_db:.0 dB} beside its pair",
     cost="The stereo picture leans to one side, and balancing it later raises noise.",
 )
+PAIR_PLACED = PAIR_UNEQUAL.but(
+    cost="The stereo picture leans to one side.",
+    advice="They stand otherwise: {what}. If that is meant, leave it; else place both alike.",
+)
 PREAMP_BEHIND_MIXER = RuleWords(
     title="{line}: two preamps do one job",
     brief="two preamps in a row",
@@ -94,9 +98,12 @@ GAIN_RUNS_OUT = (
 )
 LESS_BEFORE = "Use a pad or less gain at or before {where}, and win it back behind."
 GAINS_ALIKE = (
-    "Their gains are alike: look at pad, distance and direction of both sides, or leave it if it is "
-    "meant."
+    "Everything is set alike on both sides: one of the two instruments or players is louder."
 )
+SIDES_DIFFER = "Set both sides alike: {what}."
+OTHERWISE_SET = "{control} {one} on {first}, {other} on {second}"
+OTHER_GEAR = "{one} on {first}, {other} on {second}"
+NOTHING = "nothing"
 BOTH_LOCKED = "You keep both where they are: let go of one, and it can follow."
 TRIM_LOCKED = "You keep a trim of it: let go, or set all gains around it."
 LOCKED = "You keep the {control} at {value}: let go of it, and it can be set."

@@ -5,10 +5,11 @@
 #    source ~/.local/share/bash_completion/verve
 # See also: https://github.com/scop/bash-completion/blob/main/doc/configuration.md
 
-_shtab_verve_subparsers=(demo assess measure record verify)
+_shtab_verve_subparsers=(demo assess next measure record verify)
 
 _shtab_verve_demo_option_strings=(-h --help -o --output --force)
 _shtab_verve_assess_option_strings=(-h --help --json)
+_shtab_verve_next_option_strings=(-h --help --apply --all -o --output --json --force)
 _shtab_verve_measure_option_strings=(-h --help --json)
 _shtab_verve_record_option_strings=(-h --help --line --play --seconds -o --output --force)
 _shtab_verve_verify_option_strings=(-h --help --json)
@@ -17,6 +18,9 @@ _shtab_verve_option_strings=(-h --help --version --demo --install-desktop --unin
 _shtab_verve_demo__o_COMPGEN=_shtab_compgen_files
 _shtab_verve_demo___output_COMPGEN=_shtab_compgen_files
 _shtab_verve_assess_pos_0_COMPGEN=_shtab_compgen_files
+_shtab_verve_next_pos_0_COMPGEN=_shtab_compgen_files
+_shtab_verve_next__o_COMPGEN=_shtab_compgen_files
+_shtab_verve_next___output_COMPGEN=_shtab_compgen_files
 _shtab_verve_measure_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_record_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_record__o_COMPGEN=_shtab_compgen_files
@@ -24,7 +28,7 @@ _shtab_verve_record___output_COMPGEN=_shtab_compgen_files
 _shtab_verve_verify_pos_0_COMPGEN=_shtab_compgen_files
 
 _shtab_verve_record___play_choices=(softest typical hardest phrase)
-_shtab_verve_pos_0_choices=(demo assess measure record verify)
+_shtab_verve_pos_0_choices=(demo assess next measure record verify)
 
 _shtab_verve_demo__h_nargs=0
 _shtab_verve_demo___help_nargs=0
@@ -32,6 +36,12 @@ _shtab_verve_demo___force_nargs=0
 _shtab_verve_assess__h_nargs=0
 _shtab_verve_assess___help_nargs=0
 _shtab_verve_assess___json_nargs=0
+_shtab_verve_next__h_nargs=0
+_shtab_verve_next___help_nargs=0
+_shtab_verve_next___apply_nargs=0
+_shtab_verve_next___all_nargs=0
+_shtab_verve_next___json_nargs=0
+_shtab_verve_next___force_nargs=0
 _shtab_verve_measure__h_nargs=0
 _shtab_verve_measure___help_nargs=0
 _shtab_verve_measure___json_nargs=0
