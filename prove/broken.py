@@ -42,13 +42,16 @@ from verve.core.session import (
     Snapshot,
     Take,
     add_take,
+    controls_of,
     from_json,
     kit_from_json,
     kit_to_json,
+    routes,
     to_json,
 )
 from verve.core.sheets import assessment_text
 from verve.core.sound import measure_wav
+from verve.core.takes import differences
 from verve.core.verify import read_cases, run_cases
 
 LARGEST_BYTES = 2_000_000_000
@@ -172,6 +175,12 @@ def _broken_wav(material: Material, rng: random.Random) -> bytes:
 def _try_session(material: Material, rng: random.Random, _: Path) -> None:
     session = from_json(broken(material.session, rng), "broken.verve.json")
     assert assessment_text(assess(session))
+    for setup in (session.setup, *(take.setup for take in session.takes)):
+        if setup is not None:
+            for owner in [*(s.id for s in setup.sources), *(d.id for d in setup.devices)]:
+                controls_of(setup, owner)
+            routes(setup)
+            differences(setup, session.setup)
     for take in session.takes:
         assert (take.setup is None) == bool(take.snapshot.fault)
     to_json(session).encode()
@@ -182,7 +191,9 @@ def _try_kit(material: Material, rng: random.Random, _: Path) -> None:
 
 
 def _try_csv(_: Material, rng: random.Random, __: Path) -> None:
-    gear_to_json(gear_from_csv(_broken_csv(rng), "gear.csv")).encode()
+    # As it comes from a file: there are no half letters in it.
+    text = _broken_csv(rng).encode("utf-8", errors="replace").decode()
+    gear_to_json(gear_from_csv(text, "gear.csv")).encode()
 
 
 def _try_gear(material: Material, rng: random.Random, _: Path) -> None:

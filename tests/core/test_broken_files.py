@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import random
 import warnings
+from pathlib import Path
 
 import pytest
 
@@ -12,7 +14,7 @@ from tests.fuzz import broken
 from verve.core.assess import assess
 from verve.core.bounds import MOST_ENTRIES, bounds_of, check_bounds
 from verve.core.catalogue import catalogue
-from verve.core.datasheet import gear_from_json
+from verve.core.datasheet import gear_from_csv, gear_from_json
 from verve.core.demo import demo_session
 from verve.core.errors import InputError, VerveError
 from verve.core.forms import body_of
@@ -23,6 +25,7 @@ from verve.core.session import (
     to_json,
 )
 from verve.core.sheets import assessment_text
+from verve.core.verify import read_cases
 
 DEMO = to_json(demo_session())
 TAKES = to_json(with_takes(demo_session(), 2))
@@ -141,3 +144,35 @@ def test_a_line_that_begins_behind_a_device_opens() -> None:
 def test_gear_that_is_neither_device_nor_source_is_refused(text: str) -> None:
     with pytest.raises(InputError):
         gear_from_json(text, "gear.json")
+
+
+def test_an_input_that_can_do_nothing_is_none() -> None:
+    data = json.loads(DEMO)
+    interface = next(d for d in data["setup"]["devices"] if d["id"] == "interface")
+    interface["figures"]["inputs"][7]["modes"] = {}
+    with pytest.raises(InputError, match="at least 1"):
+        from_json(json.dumps(data), "x")
+
+
+def test_a_table_whose_first_line_is_too_long_is_refused() -> None:
+    with pytest.raises(InputError, match="line 1"):
+        gear_from_csv("x" * 131_073 + ",kind,field,as printed\n", "gear.csv")
+
+
+def test_filters_of_any_order_are_refused(tmp_path: Path) -> None:
+    stages = [
+        {"stage": "line_source", "peak_dbu": 4, "output_impedance_ohm": 100},
+        {
+            "stage": "amplifier",
+            "input_impedance_ohm": 5000,
+            "gain_db": 12,
+            "high_pass_hz": 100,
+            "high_pass_order": 2**63,
+        },
+        {"stage": "converter", "full_scale_dbu": 24},
+    ]
+    case = {"name": "a", "kind": "line", "line": stages, "expect": []}
+    file = tmp_path / "cases.json"
+    file.write_text(json.dumps({"format": "verve-validation", "version": 1, "cases": [case]}))
+    with pytest.raises(VerveError, match="high_pass_order"):
+        read_cases(file)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Annotated, Literal
 
@@ -149,7 +149,7 @@ def gear_from_csv(text: str, place: str) -> OwnGear:
     mark = max(",;\t", key=lines[0].count) if lines else ","
     sheets: dict[str, tuple[str, dict[str, str], int]] = {}
     reader = csv.DictReader(lines, delimiter=mark)
-    missing = [column for column in _HEADER[:4] if column not in (reader.fieldnames or ())]
+    missing = [column for column in _HEADER[:4] if column not in _columns(reader, place)]
     if missing:
         raise InputError(f"{place}: line 1", f"must have the columns {', '.join(_HEADER[:4])}")
     for number, row in enumerate(_rows(reader, place), 2):
@@ -177,6 +177,14 @@ def gear_from_csv(text: str, place: str) -> OwnGear:
         except InputError as error:
             raise InputError(f"{place}: from line {number}, {error.place}", error.rule) from None
     return gear
+
+
+def _columns(reader: csv.DictReader[str], place: str) -> Sequence[str]:
+    """raises: InputError for a first line that is none of a table"""
+    try:
+        return reader.fieldnames or ()
+    except csv.Error as error:
+        raise InputError(f"{place}: line 1", f"is no line of a table ({error})") from None
 
 
 def _rows(reader: csv.DictReader[str], place: str) -> Iterator[dict[str, str]]:

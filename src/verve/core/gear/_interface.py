@@ -55,7 +55,7 @@ class InputFigures(Frozen):
     """
 
     name: str
-    modes: FrozenMap[Mode, ModeFigures]
+    modes: Annotated[FrozenMap[Mode, ModeFigures], Limited(min_length=1)]
     pads_db: tuple[Positive, ...] = ()
     high_pass_hz: Positive | None = None
     phantom_switch: str | None = None

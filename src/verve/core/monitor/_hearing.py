@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from verve.core.errors import InputError
 from verve.core.units import dbu_to_v_rms, power_to_db
 
 
@@ -15,11 +16,14 @@ def headphone_spl_db(
     """Sound level from the power in the headphone, fed from an output with its own resistance.
 
     source: voltage divider, P = V²/R; sensitivity is the level at 1 mW (IEC 60268-7)
+
+    raises: InputError for a drive of nothing
     """
     divided = impedance_ohm / (impedance_ohm + output_impedance_ohm)
     power_mw = 1000.0 * (dbu_to_v_rms(drive_dbu) * divided) ** 2 / impedance_ohm
     level = power_to_db(power_mw)
-    assert level is not None
+    if level is None:
+        raise InputError("drive_dbu", "must be a level that can be heard", drive_dbu)
     return sensitivity_db_per_mw + level
 
 

@@ -22,7 +22,8 @@ def _integral_float_to_int(value: object) -> object:
     return int(value) if isinstance(value, float) and value.is_integer() else value
 
 
-Count = Annotated[int, BeforeValidator(_integral_float_to_int), Field(ge=1)]
+Count = Annotated[int, BeforeValidator(_integral_float_to_int), Field(ge=1, le=64)]
+"""Orders of filters and bits: more of either there is not, and each takes time."""
 
 # Plain values: thousands are made while a gain is dragged. What comes from a file is checked by a
 # pydantic adapter that reads the same annotations (verify/_cases.py).
