@@ -36,11 +36,12 @@ def _lose_nothing(options: argparse.Namespace) -> Iterator[Callable[[], list[Tal
 
 
 def _advice(options: argparse.Namespace) -> Iterator[Callable[[], list[Tally]]]:
-    from prove import advice
+    from prove import advice, faults
 
     count = max(5, round(2000 * options.share))
     yield lambda: [advice.pressed(count, options.seed)]
     yield lambda: [advice.offered(count, options.seed)]
+    yield lambda: faults.injected(round(1.5 * count), options.seed)
 
 
 def main() -> int:
@@ -54,7 +55,7 @@ def main() -> int:
     parser.add_argument(
         "--advice",
         action="store_true",
-        help="the next thing pressed to the end; every remedy tried",
+        help="the next thing pressed to the end, every remedy tried, faults injected",
     )
     parser.add_argument("--share", type=float, default=1.0, help="of the whole number of tries")
     parser.add_argument("--seed", type=int, default=1, help="another one tries other cases")

@@ -13,11 +13,14 @@ import tempfile
 from collections.abc import Callable, Sequence
 from datetime import datetime
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from verve.commands import command_parser
 from verve.core.errors import FileError, InputError, VerveError
 from verve.core.files import unwritable, why
+
+if TYPE_CHECKING:
+    from verve.core.session import Line, Session
 
 _NEAREST = "verve_nearest"
 _LETTERS = {
@@ -91,6 +94,15 @@ def _measure(options: argparse.Namespace) -> int:
     return 0
 
 
+def _line_of(session: Session, said: str) -> Line:
+    """raises: InputError if there is no line of that name or id"""
+    line = next((x for x in session.setup.lines if said in {x.name, x.id}), None)
+    if line is None:
+        known = ", ".join(x.name for x in session.setup.lines) or "none"
+        raise InputError("--line", f"must be a line of the session ({known})", said)
+    return line
+
+
 def _record(options: argparse.Namespace) -> int:
     from verve.core.session import load
     from verve.core.sheets import measurement_text
@@ -98,10 +110,7 @@ def _record(options: argparse.Namespace) -> int:
     from verve.devices import RecordRequest, record
 
     session = load(options.file)
-    line = next((x for x in session.setup.lines if options.line in {x.name, x.id}), None)
-    if line is None:
-        known = ", ".join(x.name for x in session.setup.lines) or "none"
-        raise InputError("--line", f"must be a line of the session ({known})", options.line)
+    line = _line_of(session, options.line)
     if options.output.exists() and not options.force:
         raise FileError(options.output, "is there already", "Add --force to replace it.")
     try:
@@ -156,6 +165,21 @@ def _next(options: argparse.Namespace) -> int:
     return 0
 
 
+def _diagnose(options: argparse.Namespace) -> int:
+    from verve.core.causes import causes_of, measured_causes
+    from verve.core.session import load
+    from verve.core.sheets import causes_data, causes_text
+
+    session = load(options.file)
+    line = _line_of(session, options.line)
+    if options.measured is None:
+        found = causes_of(session, line.id)
+    else:
+        found = measured_causes(session, line.id, options.measured)
+    print(_json(causes_data(line, found), indent=1) if options.json else causes_text(line, found))
+    return 0
+
+
 def _verify(options: argparse.Namespace) -> int:
     from verve.core.sheets import verification_data, verification_text
     from verve.core.verify import read_cases, run_cases
@@ -174,6 +198,7 @@ _RUNS: dict[str, Callable[[argparse.Namespace], int]] = {
     "demo": _demo,
     "assess": _assess,
     "next": _next,
+    "diagnose": _diagnose,
     "measure": _measure,
     "record": _record,
     "verify": _verify,

@@ -29,6 +29,7 @@ _COMMANDS = {
         "FILE [--apply | --all]",
         "the next thing to do; press it, or all that can be pressed",
     ),
+    "diagnose": ("FILE --line NAME", "why a line is off, the most likely cause first"),
     "measure": ("WAV [--json]", "peak, RMS, noise in the pauses, clipped frames"),
     "record": ("FILE --line NAME -o WAV", "record a line from the simulated interface"),
     "verify": ("FILE... [--json]", "hold Verve's numbers against validation cases"),
@@ -45,6 +46,16 @@ def _seconds(text: str) -> float:
         return float(text)
     except ValueError:
         raise argparse.ArgumentTypeError(f"must be a number of seconds, got {text!r}") from None
+
+
+def _level(text: str) -> float:
+    try:
+        value = float(text.replace("−", "-"))
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"must be a level in dBFS, got {text!r}") from None
+    if not -300.0 <= value <= 100.0:
+        raise argparse.ArgumentTypeError(f"must be -300 to 100 dBFS, got {text!r}")
+    return value
 
 
 def command_parser() -> argparse.ArgumentParser:
@@ -86,6 +97,15 @@ def command_parser() -> argparse.ArgumentParser:
     following.add_argument(
         "-o", "--output", type=Path, metavar="FILE", help="write the session as it is then"
     )
+    diagnose = made["diagnose"]
+    diagnose.add_argument("file", type=Path, metavar="FILE", help="a session")
+    diagnose.add_argument("--line", required=True, metavar="NAME", help="which line of it")
+    diagnose.add_argument(
+        "--measured",
+        type=_level,
+        metavar="PEAK_DBFS",
+        help="the peak that was measured, where it is not the one that was computed",
+    )
     made["measure"].add_argument("file", type=Path, metavar="WAV", help="a recording")
     record = made["record"]
     record.add_argument("file", type=Path, metavar="FILE", help="a session")
@@ -103,7 +123,7 @@ def command_parser() -> argparse.ArgumentParser:
     made["verify"].add_argument(
         "files", type=Path, nargs="+", metavar="FILE", help="validation cases"
     )
-    for name in ("assess", "next", "measure", "verify"):
+    for name in ("assess", "next", "diagnose", "measure", "verify"):
         made[name].add_argument("--json", action="store_true", help="the same as JSON")
     for name in ("demo", "next", "record"):
         made[name].add_argument("--force", action="store_true", help="replace a file that is there")

@@ -9,7 +9,7 @@ from verve.core.gain._optimum import (
     optimum,
     settled,
 )
-from verve.core.gain._positions import STEP_DB, together_with
+from verve.core.gain._positions import STEP_DB, gains_set, together_with
 from verve.core.gain._solve import is_solvable
 from verve.core.gain._targets import MARGIN_DB, TARGETS, TargetText, Window, window, windows_of
 
@@ -25,6 +25,7 @@ __all__ = [
     "all_changes",
     "dial_hour",
     "dial_words",
+    "gains_set",
     "is_solvable",
     "optimum",
     "settled",

@@ -97,6 +97,19 @@ def settable(
     )
 
 
+def gains_set(state: LineState) -> frozenset[tuple[str, str]]:
+    """The gains of a line that the solver sets, by owner and channel; that of a pedal is part of the sound."""
+    if state.staged is None:
+        recorder = state.route.recorder
+        return frozenset() if recorder is None else frozenset({(recorder.owner, recorder.in_port)})
+    found = set()
+    for number, step in enumerate(state.route.steps):
+        gain = step.controls.get("gain_db")
+        if gain is not None and _stage_at(state, number, _GAIN_ROLES) is not None:
+            found.add((gain.owner, gain.channel))
+    return frozenset(found)
+
+
 def _settable(state: LineState, frozen_keys: frozenset[str], *, free_faders: bool) -> Settable:
     turns: list[GainKnob] = []
     pads: list[Pad] = []

@@ -1,6 +1,7 @@
 """What goes out of the application as text or data: assessments, measurements, verifications."""
 
 from verve.core.sheets._assessment import assessment_data, assessment_text
+from verve.core.sheets._causes import causes_data, causes_text
 from verve.core.sheets._derivation import derivation_text
 from verve.core.sheets._influences import influence_facts
 from verve.core.sheets._measurement import measurement_data, measurement_text
@@ -46,6 +47,8 @@ __all__ = [
     "assessment_text",
     "box_uses",
     "cable_words",
+    "causes_data",
+    "causes_text",
     "derivation_text",
     "ending_text",
     "influence_facts",

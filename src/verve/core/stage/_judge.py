@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from verve.core.causes import slip_of
 from verve.core.engine import Engine, Remembered
 from verve.core.findings import Later, Proposal, Remedy
 from verve.core.gain import (
@@ -75,6 +76,12 @@ class GainJudge:
         return Later(lambda: self._proposal(state, otherwise))
 
     def _proposal(self, state: LineState, otherwise: str) -> Proposal:
+        slip = slip_of(self._session, state, self._engine)
+        if slip is not None and slip.change is not None:
+            return Proposal(
+                advice=slip.deed,
+                remedy=Remedy(label=words.PUT_IT_BACK, changes=(slip.change,)),
+            )
         changes = self.changes(state.line.id)
         if not changes:
             locked = locked_control(state)

@@ -108,6 +108,9 @@ BOTH_LOCKED = "You keep both where they are: let go of one, and it can follow."
 TRIM_LOCKED = "You keep a trim of it: let go, or set all gains around it."
 LOCKED = "You keep the {control} at {value}: let go of it, and it can be set."
 
+# ── one setting that explains it all ──
+PUT_IT_BACK = "Put it back"
+
 # ── what the solver would set ──
 SET = "{deeds:capital}."
 SET_IN_PART = "{deeds:capital}. That alone does not do: {otherwise:later}"

@@ -5,11 +5,12 @@
 #    source ~/.local/share/bash_completion/verve
 # See also: https://github.com/scop/bash-completion/blob/main/doc/configuration.md
 
-_shtab_verve_subparsers=(demo assess next measure record verify)
+_shtab_verve_subparsers=(demo assess next diagnose measure record verify)
 
 _shtab_verve_demo_option_strings=(-h --help -o --output --force)
 _shtab_verve_assess_option_strings=(-h --help --json)
 _shtab_verve_next_option_strings=(-h --help --apply --all -o --output --json --force)
+_shtab_verve_diagnose_option_strings=(-h --help --line --measured --json)
 _shtab_verve_measure_option_strings=(-h --help --json)
 _shtab_verve_record_option_strings=(-h --help --line --play --seconds -o --output --force)
 _shtab_verve_verify_option_strings=(-h --help --json)
@@ -21,6 +22,7 @@ _shtab_verve_assess_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_next_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_next__o_COMPGEN=_shtab_compgen_files
 _shtab_verve_next___output_COMPGEN=_shtab_compgen_files
+_shtab_verve_diagnose_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_measure_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_record_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_record__o_COMPGEN=_shtab_compgen_files
@@ -28,7 +30,7 @@ _shtab_verve_record___output_COMPGEN=_shtab_compgen_files
 _shtab_verve_verify_pos_0_COMPGEN=_shtab_compgen_files
 
 _shtab_verve_record___play_choices=(softest typical hardest phrase)
-_shtab_verve_pos_0_choices=(demo assess next measure record verify)
+_shtab_verve_pos_0_choices=(demo assess next diagnose measure record verify)
 
 _shtab_verve_demo__h_nargs=0
 _shtab_verve_demo___help_nargs=0
@@ -42,6 +44,9 @@ _shtab_verve_next___apply_nargs=0
 _shtab_verve_next___all_nargs=0
 _shtab_verve_next___json_nargs=0
 _shtab_verve_next___force_nargs=0
+_shtab_verve_diagnose__h_nargs=0
+_shtab_verve_diagnose___help_nargs=0
+_shtab_verve_diagnose___json_nargs=0
 _shtab_verve_measure__h_nargs=0
 _shtab_verve_measure___help_nargs=0
 _shtab_verve_measure___json_nargs=0
