@@ -66,3 +66,12 @@ def test_what_the_simulated_interface_delivers(mended: Session) -> None:
     assert "this patch works" in delivered_text(item, -8.0)
     assert "next to nothing" in delivered_text(item, -60.0)
     assert "nothing on this line" in delivered_text(item, None)
+
+
+def test_what_was_moved_stands_first_and_is_put_back(mended: Session, put: Put) -> None:
+    session = put(mended, "mixer", "in.3", "fader_db", -60.0)
+    first = causes_of(assess(session), "organ_l")[0]
+    assert "fader" in first.title
+    assert first.remedy is not None
+    assert first.remedy.apply(session).setup == mended.setup
+    assert "silence counts as 100" in first.why

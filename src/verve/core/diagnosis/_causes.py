@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 
-from verve.core.assess import Assessment, LineAssessment
+from verve.core import causes
+from verve.core.assess import Assessment, LineAssessment, assess
 from verve.core.diagnosis import _words as words
 from verve.core.findings import Remedy
 from verve.core.network import devices_in_need
 from verve.core.session import Change, RouteStep
+from verve.core.trial import disorder
 from verve.core.words import fill
 
 _CERTAIN, _LIKELY, _POSSIBLE, _RARE = 3, 2, 1, 0
+_MOST_SLIPS = 3
+_LEAST_SLIP_DB = 3.0
 _QUIET_DBFS = -40.0
 """A hardest peak below this looks like nothing on most meters (typical)."""
 
@@ -56,6 +60,34 @@ def _from_session(item: LineAssessment) -> Iterator[Cause]:
             why=fill(words.GAIN_DOWN_WHY, peak_dbfs=peak),
             test=words.GAIN_DOWN_TEST,
             weight=_CERTAIN,
+        )
+
+
+def _slips(assessment: Assessment, line_id: str, mended: Collection[Change]) -> Iterator[Cause]:
+    """What stands off its usual position and makes the difference, worked out by putting it back.
+
+    What a finding mends already is left to it.
+    """
+    session = assessment.session
+    found = causes.causes_of(session, line_id, assessment.engine)
+    if not found.deviations:
+        return
+    before = disorder(assessment.findings)
+    for number, slip in enumerate(found.causes[:_MOST_SLIPS]):
+        if slip.explains_db < _LEAST_SLIP_DB or slip.change in mended:
+            continue
+        remedy = None
+        if slip.change is not None and number == 0:
+            put_back = Remedy(label=words.PUT_IT_BACK, changes=(slip.change,))
+            after = assess(put_back.apply(session), assessment.engine)
+            # Tried, as every remedy is.
+            remedy = put_back if disorder(after.findings) < before else None
+        yield Cause(
+            title=slip.sentence,
+            why=fill(words.EXPLAINS, explains_db=slip.explains_db, of_db=found.off_db),
+            test=slip.test,
+            weight=_CERTAIN,
+            remedy=remedy,
         )
 
 
@@ -181,7 +213,9 @@ def causes_of(assessment: Assessment, line_id: str) -> tuple[Cause, ...]:
     item = assessment.line(line_id)
     if item is None:
         return ()
-    found = [*_from_session(item), *_power(item)]
+    said = list(_from_session(item))
+    mended = {change for cause in said if cause.remedy for change in cause.remedy.changes}
+    found = [*_slips(assessment, line_id, mended), *said, *_power(item)]
     if item.route.has_source:
         found += _source(item)
     found += _recorder(item, assessment)

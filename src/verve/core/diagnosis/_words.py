@@ -52,3 +52,7 @@ DELIVERS_LITTLE = "The simulated interface delivers only {peak_dbfs:+.0 dBFS}: n
 DELIVERS = (
     "The simulated interface delivers {peak_dbfs:+.0 dBFS}: this patch works; look behind it."
 )
+
+# ── what was worked out by putting it back ──
+EXPLAINS = "Put back, it mends {explains_db:.0 dB} of {of_db:.0 dB}; silence counts as 100."
+PUT_IT_BACK = "Put it back"
