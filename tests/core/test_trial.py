@@ -225,3 +225,11 @@ def test_the_command_presses_and_writes(tmp_path: Path, capsys: pytest.CaptureFi
     assert once[-1]["reason"] == "limit"
     assert cli.main(["next", str(mended)]) == 0
     assert "Record a test take" in capsys.readouterr().out
+
+
+def test_what_does_not_pass_says_what_to_do_by_hand() -> None:
+    """A pair with other gear and another distance: no gain mends it, and the sentence names both."""
+    end = pressed(session_of(106))
+    assert end.reason == "by hand"
+    assert "set both sides alike" in end.sentence
+    assert "turn the preamp" not in end.sentence

@@ -33,10 +33,14 @@ class Remedy:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Proposal:
-    """What to do about a finding: in words, and as an edit where one does it."""
+    """What to do about a finding: in words, and as an edit where one does it.
+
+    `by_hand` is what a person must do where the edit turns out to be none.
+    """
 
     advice: str
     remedy: Remedy | None = None
+    by_hand: str = ""
 
 
 class Later:
@@ -196,6 +200,11 @@ class Finding:
         if self.later is not None:
             return self.later.proposal().advice
         return fill(self.words.advice, self.places)
+
+    @property
+    def by_hand(self) -> str:
+        """What a person must do where the edit turns out to be none; empty where nobody has said."""
+        return "" if self.later is None else self.later.proposal().by_hand
 
     @property
     def remedy(self) -> Remedy | None:

@@ -42,6 +42,11 @@ def _lines(finding: Finding) -> set[str]:
     return {finding.line or "", *finding.also_lines}
 
 
+def _key(finding: Finding) -> tuple[str, frozenset[str]]:
+    """What makes it the same finding: the rule and whom it concerns, whichever side of a pair it names."""
+    return finding.rule, frozenset(_lines(finding))
+
+
 def disorder(findings: Findings) -> Disorder:
     """How much is wrong: harms, takes that would be lost, lines that are off, how far, things left undone."""
     off = [f for f in findings if f.severity != "know"]
@@ -65,11 +70,11 @@ def objection(finding: Finding, before: Findings, after: Findings) -> Finding | 
 
     None where nothing does.
     """
-    known = {(f.rule, f.line) for f in before}
-    harmed = next((f for f in after if f.rule in HARMS and (f.rule, f.line) not in known), None)
+    known = {_key(f) for f in before}
+    harmed = next((f for f in after if f.rule in HARMS and _key(f) not in known), None)
     if harmed is not None:
         return harmed
-    left = next((f for f in after if (f.rule, f.line) == (finding.rule, finding.line)), None)
+    left = next((f for f in after if _key(f) == _key(finding)), None)
     if left is not None:
         is_less = left.size_db < finding.size_db - 1e-6 or _gravity(left) > _gravity(finding)
         if RULES[finding.rule].promise == "gone" or not is_less:
@@ -77,7 +82,7 @@ def objection(finding: Finding, before: Findings, after: Findings) -> Finding | 
     hidden = {f.line for f in before if is_hiding(f)}
     for new in after:
         if (
-            (new.rule, new.line) not in known
+            _key(new) not in known
             and _gravity(new) <= _gravity(finding)
             # What a broken line hid was there before, only not to be seen.
             and not (_lines(new) & hidden)
@@ -105,13 +110,13 @@ def tried(
 def _proposal(
     finding: Finding, session: Session, before: Findings, look: Look, gains: Gains
 ) -> Proposal:
-    advice, remedy = finding.advice, finding.remedy
+    advice, remedy, by_hand = finding.advice, finding.remedy, finding.by_hand
     if remedy is None:
         return Proposal(advice=advice)
     try:
         changed = remedy.apply(session)
     except EditError:
-        return Proposal(advice=fill(words.NOT_ENOUGH, advice=advice))
+        return Proposal(advice=by_hand or fill(words.NOT_ENOUGH, advice=advice))
     against = objection(finding, before, look(changed))
     if against is None:
         return Proposal(advice=advice, remedy=remedy)
@@ -121,6 +126,8 @@ def _proposal(
             then = objection(finding, before, look(whole.apply(session)))
             if then is None:
                 return Proposal(advice=fill(words.WITH_GAINS, advice=advice), remedy=whole)
+    if by_hand:
+        return Proposal(advice=by_hand)
     if against is finding:
         return Proposal(advice=fill(words.NOT_ENOUGH, advice=advice))
     return Proposal(advice=fill(words.LEADS_TO, advice=advice, finding=against.title))

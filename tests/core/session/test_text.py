@@ -102,7 +102,7 @@ def test_what_cannot_be_is_refused_with_its_rule(what: Control, text: str, said:
         (GAIN, 34.0, "+34 dB"),
         (GAIN, -8.0, "−8 dB"),
         (GAIN, 12.5, "+12.5 dB"),
-        (GAIN, 0.0, "+0 dB"),
+        (GAIN, 0.0, "0 dB"),
         (DISTANCE, 0.12, "12 cm"),
         (DISTANCE, 1.5, "150 cm"),
         (VOLUME, 1.0, "full up"),

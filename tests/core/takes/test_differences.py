@@ -38,7 +38,7 @@ def changed(session: Session, owner: str, channel: str, name: str, value: object
         ("voice_mic", "capsule", "distance_m", 0.3, "distance 30 cm, was 12 cm"),
         ("baritone", "out", "volume_position", 0.5, "instrument volume 50%, was full up"),
         ("mixer", "in.3", "pan", 0.0, "Small mixer 3: pan centre, was hard left"),
-        ("mixer", "main", "fader_db", -3.0, "main fader −3 dB, was +0 dB"),
+        ("mixer", "main", "fader_db", -3.0, "main fader −3 dB, was 0 dB"),
         ("interface", "in.6", "mode", "instrument", "input mode instrument, was line"),
     ],
 )

@@ -51,7 +51,8 @@ def control_text(control: Control, value: object) -> str:
     if control.name == "pad_db":
         return f"−{value:g} dB" if value else "out"
     if isinstance(value, float):
-        return f"{value:+.1f}".replace("-", "−").removesuffix(".0") + f" {control.unit}"
+        said = f"{value:+.1f}".replace("-", "−").removesuffix(".0")
+        return f"{'0' if said in {'+0', '−0'} else said} {control.unit}"
     return str(value)
 
 

@@ -97,7 +97,9 @@ class GainJudge:
             otherwise=otherwise,
         )
         label = _label(state, changes)
-        return Proposal(advice=advice, remedy=Remedy(label=label, changes=changes))
+        return Proposal(
+            advice=advice, remedy=Remedy(label=label, changes=changes), by_hand=otherwise
+        )
 
 
 def locked_control(state: LineState) -> Control | None:
