@@ -294,6 +294,8 @@ def _round(number: int, seed: int, folder: Path) -> tuple[str, int]:
             fault = f"undo of {edits} steps does not lead back"
     finally:
         window.document.replace(window.document.session, None, is_saved=True)
+        window.rehearsal.cancel()
+        window.tasks.cancel_all()
         window.close()
         window.deleteLater()
         QApplication.sendPostedEvents(window, QEvent.Type.DeferredDelete.value)

@@ -110,13 +110,18 @@ class Tasks(QObject):
         stop = threading.Event()
         before = self._ending.pop(name, None)
 
+        def report(what: object) -> None:
+            if not stop.is_set():
+                self._reported.emit(request, what)
+
         def body() -> None:
             if before is not None:
                 # Two of one kind never work at once: they may write to one place.
                 before.join()
-            self._answered.emit(
-                answer_of(request, work, lambda what: self._reported.emit(request, what), stop)
-            )
+            answer = answer_of(request, work, report, stop)
+            # What was called off has nobody who listens any more; the window itself may be gone.
+            if not stop.is_set():
+                self._answered.emit(answer)
 
         job = _Job(
             request=request, stop=stop, thread=None, done=done, failed=failed, reported=reported

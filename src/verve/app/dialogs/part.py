@@ -89,6 +89,11 @@ class PartDialog(QDialog):
         item = self.list.currentItem()
         return None if item is None or item.isHidden() else str(item.data(Qt.ItemDataRole.UserRole))
 
+    def accept(self) -> None:
+        """Close with what is chosen; with nothing chosen it stays open."""
+        if self.key() is not None:
+            super().accept()
+
     def part(self) -> Part:
         """The part as entered."""
         key = self.key()
