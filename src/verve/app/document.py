@@ -42,7 +42,10 @@ def worked_out(session: Session) -> tuple[Engine, Assessment]:
     from verve.core.engine import Engine
 
     engine = Engine()
-    return engine, assess(session, engine)
+    assessment = assess(session, engine)
+    # The window asks at once for what is otherwise worked out when somebody first asks.
+    assessment.try_remedies(assessment.lines[:1])
+    return engine, assessment
 
 
 def read_file(path: Path) -> Opened:
