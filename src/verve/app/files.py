@@ -113,9 +113,7 @@ class Files(QObject):
 
         def work(_: object, __: object) -> Opened:
             with paused():
-                opened = read_file(path)
-            put_aside()
-            return opened
+                return read_file(path)
 
         def done(opened: Opened) -> None:
             if self._document.session is before and self._rehearsal.state != "recording":
@@ -152,7 +150,9 @@ class Files(QObject):
             # Imported here: the window is painted before the sheets are loaded.
             from verve.core.sheets import unreadable_takes_text
 
-            return unreadable_takes_text(take for take in session.takes if not give_up())
+            said = unreadable_takes_text(take for take in session.takes if not give_up())
+            put_aside()
+            return said
 
         def tell(said: str) -> None:
             if said and self._document.number == number:
