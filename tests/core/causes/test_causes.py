@@ -112,3 +112,12 @@ def test_the_command_names_the_causes(
     assert cli.main(["diagnose", str(file), "--line", "Nobody"]) == 2
     with pytest.raises(SystemExit):
         cli.main(["diagnose", str(file), "--line", "Voice", "--measured", "loud"])
+
+
+def test_a_missing_power_is_no_cause_of_a_level_that_is_too_high(demo: Session) -> None:
+    """The demo's voice is silent, and would clip if it were not: two findings, two deeds."""
+    item = assess(demo).line("voice")
+    assert item is not None
+    clips = next(f for f in item.findings if f.rule == "clips")
+    assert clips.advice.startswith("Turn the preamp down 14.5 dB")
+    assert causes_of(demo, "voice").causes[0].control == "phantom"

@@ -71,11 +71,14 @@ class _Stand:
     is_silent: bool
 
 
-def _stand(session: Session, line_id: str, engine: Engine) -> _Stand:
+def _stand(session: Session, line_id: str, engine: Engine, *, is_powered: bool = False) -> _Stand:
+    """With `is_powered` as if everything had the power it needs: a level can be judged without it."""
     state = _state(session, line_id, engine)
     peak = None if state is None else state.peak_dbfs
     levels = None if state is None else state.levels
-    if state is None or peak is None or levels is None or not is_alive(state.route):
+    if state is None or peak is None or levels is None:
+        return _Stand(peak_dbfs=_FLOOR_DBFS, snr_db=0.0, is_silent=True)
+    if not is_powered and not is_alive(state.route):
         return _Stand(peak_dbfs=_FLOOR_DBFS, snr_db=0.0, is_silent=True)
     return _Stand(
         peak_dbfs=max(peak, _FLOOR_DBFS), snr_db=levels.snr_db or 0.0, is_silent=peak < _FLOOR_DBFS
@@ -145,26 +148,33 @@ def _put(session: Session, candidate: Candidate, *, is_usual: bool) -> Session |
         return None
 
 
-def causes_of(session: Session, line_id: str, engine: Engine | None = None) -> Causes:
+def causes_of(
+    session: Session, line_id: str, engine: Engine | None = None, *, is_powered: bool = False
+) -> Causes:
     """Why a line is not as it would be with everything as usual and its gains set for that.
 
     Each thing off its usual position is put back alone. What it mends counts, and, where two things are off
-    and neither mends alone, what it would spoil alone.
+    and neither mends alone, what it would spoil alone. With `is_powered` what is off is looked at as if
+    everything had the power it needs.
     """
     engine = engine or Engine()
     state = _state(session, line_id, engine)
     if state is None:
         return Causes(deviations=(), causes=())
+
+    def stand(there: Session) -> _Stand:
+        return _stand(there, line_id, engine, is_powered=is_powered)
+
     candidates = _candidates(session, state)
     usual, gains = _gains(state, _all_usual(session, candidates), line_id, engine)
-    at_usual, now = _stand(usual, line_id, engine), _stand(session, line_id, engine)
+    at_usual, now = stand(usual), stand(session)
     off_db = _off_db(now, at_usual)
     found: list[tuple[float, float, Cause]] = []
     for candidate in (*candidates, *gains):
         back = _put(session, candidate, is_usual=True)
         away = _put(usual, candidate, is_usual=False)
-        mends = 0.0 if back is None else off_db - _off_db(_stand(back, line_id, engine), at_usual)
-        spoils = 0.0 if away is None else _off_db(_stand(away, line_id, engine), at_usual)
+        mends = 0.0 if back is None else off_db - _off_db(stand(back), at_usual)
+        spoils = 0.0 if away is None else _off_db(stand(away), at_usual)
         if max(mends, spoils) < _LEAST_DB:
             continue
         found.append((mends + spoils, mends, _cause(candidate, mends)))
@@ -198,7 +208,7 @@ def slip_of(session: Session, state: LineState, engine: Engine) -> Cause | None:
     if not _candidates(session, state):
         # Nothing stands unusually: then it is the gains, and nothing has to be worked out.
         return None
-    found = causes_of(session, state.line.id, engine)
+    found = causes_of(session, state.line.id, engine, is_powered=True)
     first = next(iter(found.causes), None)
     if first is None or first.change is None or first.change.name == "gain_db":
         return None
