@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import random
 
 import pytest
@@ -17,7 +18,14 @@ from verve.core.power import (
     set_up_sheet,
     tear_down_sheet,
 )
-from verve.core.session import Session, Setup, replace_device
+from verve.core.session import (
+    Change,
+    Session,
+    Setup,
+    apply_changes,
+    controls_of,
+    replace_device,
+)
 
 ENTRIES = catalogue()
 CHAINS = [chain.id for chain in ENTRIES.chains]
@@ -94,6 +102,34 @@ def test_a_shuffled_sheet_is_found_out_where_it_matters(keys: list[str], seed: i
                 assert step.key in found
 
 
+@settings(max_examples=40)
+@given(
+    keys=st.lists(st.sampled_from(CHAINS), min_size=1, max_size=5),
+    switches=st.lists(st.booleans(), min_size=8, max_size=8),
+)
+def test_wherever_phantom_power_is_on_now_nothing_is_plugged_under_it(
+    keys: list[str], switches: list[bool]
+) -> None:
+    setup = patch_of(keys)
+    found = [
+        control
+        for device in setup.devices
+        for control in controls_of(setup, device.id)
+        if control.name == "phantom"
+    ]
+    changes = tuple(
+        Change(owner=c.owner, channel=c.channel, name=c.name, value=on)
+        for c, on in zip(found, itertools.cycle(switches), strict=False)
+    )
+    setup = apply_changes(Session(setup=setup), changes).setup
+    for sheet in (set_up_sheet(setup), tear_down_sheet(setup)):
+        assert hazards(setup, sheet) == ()
+    on = {s.subject for s in tear_down_sheet(setup) if s.kind == "phantom_off"}
+    assert on == {s.subject for s in set_up_sheet(setup) if s.kind == "phantom_off"}
+    for line in setup.lines:
+        assert hazards(setup, change_sheet(setup, line.id)) == ()
+
+
 def step_links(setup: Setup, line_id: str) -> set[str]:
     return {s.subject for s in change_sheet(setup, line_id) if s.kind == "plug"}
 
@@ -112,7 +148,10 @@ def test_the_order_of_setting_up(mended: Session) -> None:
     assert order[-1] == "monitors_up"
     last_plug = max(i for i, k in enumerate(order) if k == "plug")
     assert last_plug < order.index("power_on") < order.index("phantom_on")
-    assert order.index("phantom_on") < order.index("wait") < order.index("gain_up")
+    last_wait = max(i for i, k in enumerate(order) if k == "wait")
+    assert order.index("phantom_on") < last_wait < order.index("gain_up")
+    # What is on now goes off first.
+    assert order.index("phantom_off") < order.index("wait") < order.index("plug")
 
 
 def test_every_cable_is_plugged_once_and_every_step_says_why(mended: Session) -> None:

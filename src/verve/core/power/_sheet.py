@@ -137,7 +137,7 @@ def _gains(found: Sequence[Route], *, up: bool) -> list[RunStep]:
 
 
 def set_up_sheet(setup: Setup, engine: Engine | None = None) -> tuple[RunStep, ...]:
-    """From nothing plugged to ready: connections first, monitors down, phantom, wait, gains, monitors.
+    """From nothing plugged to ready: what is on off first, connections, phantom, wait, gains, monitors.
 
     Empty for a patch without a whole line.
     """
@@ -149,6 +149,7 @@ def set_up_sheet(setup: Setup, engine: Engine | None = None) -> tuple[RunStep, .
     return (
         _monitors(up=False),
         *_gains(found, up=False),
+        *_phantom(setup, sorted(facts.on), on=False),
         *_places(found),
         *_plugs(found),
         *_amplifiers(found, on=True),
@@ -168,11 +169,11 @@ def tear_down_sheet(setup: Setup, engine: Engine | None = None) -> tuple[RunStep
     if not found:
         return ()
     facts = facts_of(found)
-    on = [key for key in sorted(facts.needs) if key not in facts.harmed]
     return (
         _monitors(up=False),
         *_gains(found, up=False),
-        *_phantom(setup, on, on=False),
+        # Also where nothing needs it: the next one to plug in here may be harmed by it.
+        *_phantom(setup, sorted(facts.on), on=False),
         *_amplifiers(found, on=False),
         *(
             _step("power_off", key, words.SWITCH_OFF, device=name)
@@ -193,21 +194,23 @@ def change_sheet(setup: Setup, line_id: str, engine: Engine | None = None) -> tu
     if one is None:
         return ()
     key = facts.switch.get(line_id)
-    is_on = key is not None and key in facts.needs and key not in facts.harmed
-    shared = set(facts.lines_of_switch(key)) if is_on and key is not None else {line_id}
+    is_wanted = key is not None and key in facts.needs and key not in facts.harmed
+    is_on = key is not None and key in facts.on
+    shared = set(facts.lines_of_switch(key)) if key and (is_on or is_wanted) else {line_id}
     shared |= {line for link in facts.links[line_id] for line in facts.lines_of_link(link)}
     together = [route for route in found if route.line.id in shared]
-    switches = [key] if is_on and key is not None else []
+    on = [key] if is_on and key is not None else []
+    wanted = [key] if is_wanted and key is not None else []
     return (
         _monitors(up=False),
         *_gains(together, up=False),
-        *_phantom(setup, switches, on=False),
+        *_phantom(setup, on, on=False),
         *_amplifiers([one], on=False),
         *_plugs([one], out=True),
         *_places([one]),
         *_plugs([one]),
         *_amplifiers([one], on=True),
-        *_phantom(setup, switches, on=True),
+        *_phantom(setup, wanted, on=True),
         *_gains(together, up=True),
         _monitors(up=True),
     )

@@ -8,7 +8,7 @@ from typing import Literal, assert_never
 
 from verve.core.engine import Engine
 from verve.core.kind import SourceFigures
-from verve.core.network import devices_reached, is_used, switch_of
+from verve.core.network import devices_reached, is_fed, is_used, switch_of
 from verve.core.power import _words as words
 from verve.core.session import Route, Setup, routes
 from verve.core.words import Place, fill
@@ -56,7 +56,10 @@ class _World:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PatchFacts:
-    """What a patch says about its parts: which line has which links, switch and recorder."""
+    """What a patch says about its parts: which line has which links, switch and recorder.
+
+    `on` are the phantom switches that are on now, whether anything needs them or not.
+    """
 
     links: Mapping[str, tuple[str, ...]]
     switch: Mapping[str, str]
@@ -65,6 +68,7 @@ class PatchFacts:
     recorder: Mapping[str, str]
     amplifier: Mapping[str, str]
     valves: frozenset[str]
+    on: frozenset[str]
 
     def lines_of_switch(self, switch: str) -> tuple[str, ...]:
         """Lines that a phantom switch feeds."""
@@ -85,13 +89,15 @@ def _key_of_switch(route: Route) -> str | None:
 def facts_of(found: Sequence[Route]) -> PatchFacts:
     """What the ways of a patch say about its cables, switches and needs."""
     switch = {route.line.id: key for route in found if (key := _key_of_switch(route)) is not None}
-    needs, harmed = set(), {}
+    needs, harmed, on = set(), {}, set()
     for route in found:
         key = switch.get(route.line.id)
         if key is None:
             continue
         if is_used(route):
             needs.add(key)
+        if is_fed(route):
+            on.add(key)
         for fed in devices_reached(route):
             if fed.need == "never":
                 harmed[key] = fed.name
@@ -108,6 +114,7 @@ def facts_of(found: Sequence[Route]) -> PatchFacts:
             for r in found
             if (own := amplifier_of(r)) is not None and own.is_valve_output()
         ),
+        on=frozenset(on),
     )
 
 
@@ -123,18 +130,21 @@ def complete_routes(setup: Setup, engine: Engine | None = None) -> list[Route]:
 
 
 def _start(facts: PatchFacts, steps: Sequence[RunStep]) -> _World:
-    """How the world stands before a sheet: with nothing plugged before a set-up, else ready."""
+    """How the world stands before a sheet: with nothing plugged before a set-up, else ready.
+
+    Phantom power is where it is switched on now, not where the patch needs it.
+    """
     first = {step.subject for step in steps if step.kind in {"plug", "unplug"}}
     unplugs = {step.subject for step in steps if step.kind == "unplug"}
     is_set_up = bool(first) and not unplugs
     if is_set_up or not first:
-        return _World(monitors_up=True)
+        return _World(monitors_up=True, phantom=set(facts.on))
     return _World(
         monitors_up=True,
         plugged={link for own in facts.links.values() for link in own},
         powered=set(facts.recorder.values()) | set(facts.amplifier.values()),
         loaded=set(facts.amplifier.values()),
-        phantom={key for key in facts.needs if key not in facts.harmed},
+        phantom=set(facts.on),
         loud=set(facts.links),
     )
 
