@@ -159,7 +159,7 @@ PHANTOM_ON = (
 )
 PHANTOM_OFF = (
     "Phantom power off at {device}, {switch}.",
-    "Before anything on this switch is unplugged.",
+    "Before anything on this switch is plugged or unplugged.",
 )
 WAIT_ON = (
     "Wait {wait_s} seconds, until it has risen.",
