@@ -58,12 +58,17 @@ def _print_json(data: dict[str, Any]) -> None:
     print(_json(data, indent=1))
 
 
+def _is_free(options: argparse.Namespace) -> None:
+    """raises: FileError if what is to be written is there already, and nobody has said to replace it"""
+    if options.output is not None and options.output.exists() and not options.force:
+        raise FileError(options.output, "is there already", "Add --force to replace it.")
+
+
 def _demo(options: argparse.Namespace) -> int:
     from verve.core.demo import demo_session
     from verve.core.session import save
 
-    if options.output.exists() and not options.force:
-        raise FileError(options.output, "is there already", "Add --force to replace it.")
+    _is_free(options)
     save(demo_session(), options.output)
     print(f"Wrote {options.output}")
     return 0
@@ -111,8 +116,7 @@ def _record(options: argparse.Namespace) -> int:
 
     session = load(options.file)
     line = _line_of(session, options.line)
-    if options.output.exists() and not options.force:
-        raise FileError(options.output, "is there already", "Add --force to replace it.")
+    _is_free(options)
     try:
         options.output.parent.mkdir(parents=True, exist_ok=True)
         folder = tempfile.TemporaryDirectory(dir=options.output.parent, prefix=".verve-")
@@ -150,8 +154,7 @@ def _next(options: argparse.Namespace) -> int:
     from verve.core.pressing import MOST_PRESSES, next_row, press_rows, pressed
     from verve.core.session import load, save
 
-    if options.output is not None and options.output.exists() and not options.force:
-        raise FileError(options.output, "is there already", "Add --force to replace it.")
+    _is_free(options)
     session = load(options.file)
     if options.apply or options.all:
         found = pressed(session, MOST_PRESSES if options.all else 1)
@@ -180,6 +183,37 @@ def _diagnose(options: argparse.Namespace) -> int:
     return 0
 
 
+def _gains(options: argparse.Namespace) -> int:
+    from verve.core.certificates import certificates
+    from verve.core.gain import all_changes
+    from verve.core.session import apply_changes, load, save
+    from verve.core.sheets import gains_data, gains_text
+
+    _is_free(options)
+    session = load(options.file)
+    found = certificates(session)
+    print(_json(gains_data(found), indent=1) if options.json else gains_text(found))
+    if options.output is not None:
+        save(apply_changes(session, all_changes([one.best for one in found])), options.output)
+    return 0
+
+
+def _sheet(options: argparse.Namespace) -> int:
+    from verve.core.power import change_sheet, set_up_sheet, tear_down_sheet
+    from verve.core.session import load
+    from verve.core.sheets import sheet_data, sheet_text
+
+    setup = (session := load(options.file)).setup
+    if options.kind == "change":
+        if options.line is None:
+            raise InputError("--line", "must name the line that is changed")
+        steps = change_sheet(setup, _line_of(session, options.line).id)
+    else:
+        steps = set_up_sheet(setup) if options.kind == "setup" else tear_down_sheet(setup)
+    print(_json(sheet_data(steps), indent=1) if options.json else sheet_text(steps))
+    return 0
+
+
 def _verify(options: argparse.Namespace) -> int:
     from verve.core.sheets import verification_data, verification_text
     from verve.core.verify import read_cases, run_cases
@@ -199,6 +233,8 @@ _RUNS: dict[str, Callable[[argparse.Namespace], int]] = {
     "assess": _assess,
     "next": _next,
     "diagnose": _diagnose,
+    "gains": _gains,
+    "sheet": _sheet,
     "measure": _measure,
     "record": _record,
     "verify": _verify,

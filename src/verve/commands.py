@@ -30,6 +30,8 @@ _COMMANDS = {
         "the next thing to do; press it, or all that can be pressed",
     ),
     "diagnose": ("FILE --line NAME", "why a line is off, the most likely cause first"),
+    "gains": ("FILE [-o OUT]", "the best gains of all lines, and why"),
+    "sheet": ("FILE --kind KIND", "what to do in which order: set up, change, tear down"),
     "measure": ("WAV [--json]", "peak, RMS, noise in the pauses, clipped frames"),
     "record": ("FILE --line NAME -o WAV", "record a line from the simulated interface"),
     "verify": ("FILE... [--json]", "hold Verve's numbers against validation cases"),
@@ -106,6 +108,16 @@ def command_parser() -> argparse.ArgumentParser:
         metavar="PEAK_DBFS",
         help="the peak that was measured, where it is not the one that was computed",
     )
+    made["gains"].add_argument("file", type=Path, metavar="FILE", help="a session")
+    made["gains"].add_argument(
+        "-o", "--output", type=Path, metavar="FILE", help="write the session with all gains set"
+    )
+    sheet = made["sheet"]
+    sheet.add_argument("file", type=Path, metavar="FILE", help="a session")
+    sheet.add_argument(
+        "--kind", choices=("setup", "change", "teardown"), default="setup", help="which sheet"
+    )
+    sheet.add_argument("--line", metavar="NAME", help="the line that is changed")
     made["measure"].add_argument("file", type=Path, metavar="WAV", help="a recording")
     record = made["record"]
     record.add_argument("file", type=Path, metavar="FILE", help="a session")
@@ -123,8 +135,8 @@ def command_parser() -> argparse.ArgumentParser:
     made["verify"].add_argument(
         "files", type=Path, nargs="+", metavar="FILE", help="validation cases"
     )
-    for name in ("assess", "next", "diagnose", "measure", "verify"):
+    for name in ("assess", "next", "diagnose", "gains", "sheet", "measure", "verify"):
         made[name].add_argument("--json", action="store_true", help="the same as JSON")
-    for name in ("demo", "next", "record"):
+    for name in ("demo", "next", "gains", "record"):
         made[name].add_argument("--force", action="store_true", help="replace a file that is there")
     return parser

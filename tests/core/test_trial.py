@@ -233,3 +233,27 @@ def test_what_does_not_pass_says_what_to_do_by_hand() -> None:
     assert end.reason == "by hand"
     assert "set both sides alike" in end.sentence
     assert "turn the preamp" not in end.sentence
+
+
+def test_gains_and_sheets_from_the_command_line(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    demo, out = tmp_path / "demo.verve.json", tmp_path / "out.verve.json"
+    save(demo_session(), demo)
+    assert cli.main(["gains", str(demo), "--json", "-o", str(out)]) == 0
+    data = json.loads(capsys.readouterr().out)
+    assert {"owner": "interface", "channel": "in.1", "control": "gain_db", "value": 11.5} in data[
+        "edits"
+    ]
+    assert all(row["reasons"] for row in data["lines"])
+    assert not [f for f in assess(load(out)).findings if f.rule == "clips"]
+    assert cli.main(["gains", str(demo)]) == 0
+    assert "Voice: " in capsys.readouterr().out
+    assert cli.main(["sheet", str(demo), "--json"]) == 0
+    steps = json.loads(capsys.readouterr().out)["steps"]
+    assert [steps[0]["kind"], steps[-1]["kind"]] == ["monitors_down", "monitors_up"]
+    assert cli.main(["sheet", str(demo), "--kind", "change"]) == 2
+    assert "--line" in capsys.readouterr().err
+    assert cli.main(["sheet", str(demo), "--kind", "change", "--line", "Voice"]) == 0
+    assert "  1  Monitors" in capsys.readouterr().out
+    assert cli.main(["sheet", str(demo), "--kind", "teardown"]) == 0

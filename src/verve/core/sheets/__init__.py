@@ -3,6 +3,7 @@
 from verve.core.sheets._assessment import assessment_data, assessment_text
 from verve.core.sheets._causes import causes_data, causes_text
 from verve.core.sheets._derivation import derivation_text
+from verve.core.sheets._gains import gains_data, gains_text, sheet_data, sheet_text
 from verve.core.sheets._influences import influence_facts
 from verve.core.sheets._measurement import measurement_data, measurement_text
 from verve.core.sheets._patch import (
@@ -51,6 +52,8 @@ __all__ = [
     "causes_text",
     "derivation_text",
     "ending_text",
+    "gains_data",
+    "gains_text",
     "influence_facts",
     "measurement_data",
     "measurement_text",
@@ -62,6 +65,8 @@ __all__ = [
     "run_sheet_csv",
     "run_sheet_html",
     "seconds_text",
+    "sheet_data",
+    "sheet_text",
     "shopping_csv",
     "shopping_html",
     "take_path",
