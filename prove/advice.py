@@ -6,10 +6,9 @@ from prove.report import Tally
 from prove.sessions import session_of
 from verve.core.assess import Assessment, assess
 from verve.core.findings import Finding
+from verve.core.pressing import MOST_PRESSES
 from verve.core.session import Session, Setup
 from verve.core.trial import HARMS, disorder, is_hiding
-
-MOST_PRESSES = 60
 
 
 def _key(finding: Finding) -> tuple[str, str | None]:

@@ -80,7 +80,7 @@ def _slips(assessment: Assessment, line_id: str, mended: Collection[Change]) -> 
         if slip.change is not None and number == 0:
             put_back = Remedy(label=words.PUT_IT_BACK, changes=(slip.change,))
             after = assess(put_back.apply(session), assessment.engine)
-            # Tried, as every remedy is.
+            # Offered only if it lowers the disorder, in which harms and lost takes come first.
             remedy = put_back if disorder(after.findings) < before else None
         yield Cause(
             title=slip.sentence,

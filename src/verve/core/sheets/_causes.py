@@ -6,6 +6,7 @@ from typing import Any
 
 from verve.core.causes import Causes
 from verve.core.session import Line
+from verve.core.words import number
 
 _MOST_TOLD = 6
 
@@ -15,10 +16,11 @@ def causes_text(line: Line, found: Causes) -> str:
     if not found.causes:
         return f"{line.name}: nothing stands off its usual position."
     lines = [f"{said}." for said in found.deviations] or [f"{line.name}: nothing is far off."]
-    for number, cause in enumerate(found.causes[:_MOST_TOLD], 1):
-        lines.append(f"{number}  {cause.sentence}; explains {cause.explains_db:.1f} dB")
+    for rank, cause in enumerate(found.causes[:_MOST_TOLD], 1):
+        explains = f"{number(cause.explains_db, 1)} dB"
+        lines.append(f"{rank}  {cause.sentence}; explains {explains}")
         lines.append(f"   {cause.test}")
-    return "\n".join(lines).replace(" -", " −")
+    return "\n".join(lines)
 
 
 def causes_data(line: Line, found: Causes) -> dict[str, Any]:
