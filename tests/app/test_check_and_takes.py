@@ -7,7 +7,6 @@ from pathlib import Path
 import pytest
 import soundfile
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import open_file
@@ -205,16 +204,15 @@ def test_a_line_that_is_not_connected_cannot_be_chosen(window: MainWindow) -> No
 
 
 def test_a_take_whose_settings_nobody_can_read_is_told_and_shown(
-    window: MainWindow, tmp_path: Path
+    window: MainWindow, qtbot: QtBot, tmp_path: Path
 ) -> None:
     path = tmp_path / "night.verve.json"
     path.write_text(broken_file("no piece")[0], encoding="utf-8")
     told: list[str] = []
     window.files.told.connect(told.append)
     assert open_file(window, path)
-    window.tasks.wait()
-    QApplication.processEvents()
-    assert any(one.startswith("What was set for Take 2 cannot be read") for one in told)
+    qtbot.waitUntil(lambda: bool(told), timeout=5000)
+    assert told[0].startswith("What was set for Take 2 cannot be read")
     window.go("takes")
     assert window.takes.list.count() == 3
     window.takes.list.setCurrentRow(1)

@@ -33,6 +33,8 @@ class WatchedApplication(QApplication):
         super().__init__(arguments)
         self.slow: list[SlowEvent] = []
         self.longest_ms = 0.0
+        self.painted_at = 0.0
+        """When a window had been painted last, as `time.perf_counter` says it."""
         self._inner_s: list[float] = []
 
     def notify(self, receiver: QObject | None, event: QEvent | None) -> bool:
@@ -46,6 +48,8 @@ class WatchedApplication(QApplication):
             if self._inner_s:
                 self._inner_s[-1] += whole_s
             self.longest_ms = max(self.longest_ms, own_ms)
+            if event is not None and event.type() == QEvent.Type.UpdateRequest:
+                self.painted_at = time.perf_counter()
             if own_ms > LONGEST_MS and event is not None:
                 self.slow.append(
                     SlowEvent(event.type().name, type(receiver).__name__, round(own_ms, 1))

@@ -21,10 +21,14 @@ _INTERRUPTED = 2
 
 
 _WARM_UP_AFTER_MS = 500
+_SWITCH_AFTER_S = 0.0005
+"""How long work beside the window may go on before the window gets its turn: Python's own 5 ms, at each call
+that Qt makes, are seen."""
 
 
 def make_application() -> QApplication:
     """The application, dressed; the one that is running if there is one."""
+    sys.setswitchinterval(_SWITCH_AFTER_S)
     application = QApplication.instance()
     if not isinstance(application, QApplication):
         application = QApplication(sys.argv[:1])

@@ -53,15 +53,10 @@ def read_file(path: Path) -> Opened:
 
     raises: FileError or InputError for one that cannot be, so that what is open stays
     """
-    from verve.core.sheets import take_rows
-
     stamp = stamp_of(path)
     session = load(path)
     try:
         engine, assessment = worked_out(session)
-        if session.takes:
-            # What to change after the last take: remembered for when it is shown.
-            take_rows(session.takes[-1], assessment)
     except Exception as error:  # whatever it is, it must not meet the open session
         why = f"cannot be worked out ({type(error).__name__}: {error})"
         raise FileError(path, why, "Open its .bak copy, or mend it by hand.") from error

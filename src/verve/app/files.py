@@ -10,7 +10,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
-from verve.app.collecting import paused, put_aside
+from verve.app.collecting import put_aside
 from verve.app.document import Document, Opened, read_file
 from verve.app.recovery import Recovery, Rescued
 from verve.app.rehearsal import Rehearsal
@@ -26,6 +26,8 @@ _KEEP_AFTER_MS = 2000
 _KEEPING = "keeping a copy"
 _LOOKING, _OPENING = "looking at takes", "opening a file"
 _SLOW_AFTER_MS = 400
+_LOOK_AFTER_MS = 100
+"""Takes are looked at when what was opened is on the screen."""
 
 
 class Files(QObject):
@@ -69,7 +71,11 @@ class Files(QObject):
         self._slow_timer.setInterval(_SLOW_AFTER_MS)
         self._slow_timer.timeout.connect(self._tell_if_slow)
         document.file_changed.connect(self._file_changed)
-        self.opened.connect(self._look_at_takes)
+        self._look_timer = QTimer(self)
+        self._look_timer.setSingleShot(True)
+        self._look_timer.setInterval(_LOOK_AFTER_MS)
+        self._look_timer.timeout.connect(self._look_at_takes)
+        self.opened.connect(self._look_timer.start)
 
     @property
     def state_folder(self) -> Path:
@@ -112,7 +118,7 @@ class Files(QObject):
         before = self._document.session
 
         def work(_: object, __: object) -> Opened:
-            with paused():
+            with put_aside():
                 return read_file(path)
 
         def done(opened: Opened) -> None:
@@ -150,9 +156,8 @@ class Files(QObject):
             # Imported here: the window is painted before the sheets are loaded.
             from verve.core.sheets import unreadable_takes_text
 
-            said = unreadable_takes_text(take for take in session.takes if not give_up())
-            put_aside()
-            return said
+            with put_aside():
+                return unreadable_takes_text(take for take in session.takes if not give_up())
 
         def tell(said: str) -> None:
             if said and self._document.number == number:

@@ -25,6 +25,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.advising import Advising
 from verve.app.beside import Beside
 from verve.app.connecting import Connecting
 from verve.app.document import Document, worked_out
@@ -176,6 +177,13 @@ class MainWindow(QMainWindow):
         self.recordings.told.connect(self.say)
         self.connecting.told.connect(self.say)
         self.connecting.found.connect(lambda found: self.patch.show_connections(found))
+        self.advising = Advising(
+            document,
+            self.tasks,
+            wait=self.next_bar.wait,
+            show=self._show_advice,
+            show_rest=lambda: self.check.show_results(),
+        )
         self._message_timer.timeout.connect(self._message.hide)
         self._changes_timer.timeout.connect(self._show_changes)
         self.next_bar.pressed.connect(self._do_next)
@@ -253,15 +261,10 @@ class MainWindow(QMainWindow):
             self._is_wanted = True
             return
         assessment, item = self.document.assessment, self.document.line
-        thing = assessment.next
-        self.next_bar.show_next(thing, is_there=thing.step == self._step)
-        has_lines = bool(assessment.lines)
         self.steps.show_steps(self._step, assessment.open_by_step(), assessment.done_steps())
         self.lines.show_lines(assessment, item.line.id if item else "")
         self.view(self._step).refresh()
-        general = tuple(f for f in assessment.findings if f.line is None)
-        well = "Nothing is wrong here." if has_lines else "There is nothing to explain yet."
-        self.reason.show_line(item, general, well=well)
+        self.advising.begin(wants_rest=self._step == "check")
         self._changes_timer.start()
         history = self.document.history
         self.undo_action.setEnabled(bool(history.done))
@@ -275,6 +278,15 @@ class MainWindow(QMainWindow):
             f"{audio.bit_depth} bit, {audio.buffer_frames} frames  ·  "
             f"buffers there and back {assessment.round_trip_ms:.1f} ms"
         )
+
+    def _show_advice(self) -> None:
+        assessment, item = self.document.assessment, self.document.line
+        thing = assessment.next
+        self.next_bar.show_next(thing, is_there=thing.step == self._step)
+        general = tuple(f for f in assessment.findings if f.line is None)
+        has_lines = bool(assessment.lines)
+        well = "Nothing is wrong here." if has_lines else "There is nothing to explain yet."
+        self.reason.show_line(item, general, well=well)
 
     def _show_changes(self) -> None:
         item, session = self.document.line, self.document.session

@@ -50,6 +50,11 @@ class Later:
         self._make = make
         self._made: Proposal | None = None
 
+    @property
+    def is_made(self) -> bool:
+        """Whether somebody has asked for it already."""
+        return self._made is not None
+
     def proposal(self) -> Proposal:
         """It, worked out once."""
         if self._made is None:
@@ -193,6 +198,11 @@ class Finding:
     def caution(self) -> str:
         """What to mind while mending it; empty for nothing."""
         return fill(self.words.caution, self.places)
+
+    @property
+    def is_worked_out(self) -> bool:
+        """Whether advice and remedy are at hand; else asking for them takes some milliseconds."""
+        return self.later is None or self.later.is_made
 
     @property
     def advice(self) -> str:

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.big_session import big_session
 from tests.conftest import inputs_changed, modes_changed, recorded
 from verve.core.assess import LineAssessment, assess
 from verve.core.certificates import certificates
@@ -193,11 +194,6 @@ def test_every_line_has_its_certificate_in_words(demo: Session) -> None:
 
 
 def test_sixteen_lines_are_settled_at_once() -> None:
-    import sys
-
-    sys.path.insert(0, str(Path(__file__).resolve().parents[3] / "bench"))
-    from big_session import big_session
-
     session = big_session(16)
     assert len(optimum(session)) == 16
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -88,18 +87,19 @@ def _solid(
     return tuple((x, y - lower_by) for x, y in points if y is not None)
 
 
-@lru_cache(maxsize=128)
 def shape_of(item: LineAssessment) -> Shape:
-    """The outlines of an assessed line; empty for one that cannot be computed.
+    """The outlines of an assessed line; empty for one that cannot be computed."""
+    # With its state, which is the same while other lines are moved, and goes with it.
+    return item.state.once(shape_of, lambda: _shape(item))
 
-    Kept for the few that look at one assessment: the scale, the thumbnail, the corridor.
-    """
-    spans = item.spans
+
+def _shape(item: LineAssessment) -> Shape:
+    spans, state = item.spans, item.state
     band = _outline(spans, "hardest")
     return Shape(
         hardest=_solid(band),
-        typical=_solid(band, item.state.below_hardest_db("typical")),
-        softest=_solid(band, item.state.below_hardest_db("softest")),
+        typical=_solid(band, state.below_hardest_db("typical")),
+        softest=_solid(band, state.below_hardest_db("softest")),
         ceilings=_runs(_outline(spans, "ceiling")),
         floor=_solid(_outline(spans, "floor")),
         stages=len(spans),

@@ -44,7 +44,7 @@ class NextBar(QFrame):
         self.why_button = QPushButton("Why?")
         self.why_button.setMinimumHeight(38)
         self.why_button.setToolTip("Shows how this comes about, on the right. Shortcut: F2")
-        self.why_button.clicked.connect(lambda: self.why_pressed.emit(self._next))
+        self.why_button.clicked.connect(self._ask_why)
         row.addWidget(self.button)
         row.addWidget(self.why_button)
 
@@ -64,6 +64,10 @@ class NextBar(QFrame):
         self.why_button.setEnabled(thing.finding is not None)
         restyle(self, "card", "true")
 
+    def wait(self) -> None:
+        """What stands here is of before; until another thing is shown, a press does nothing."""
+        self._next = None
+
     def show_opening(self, title: str) -> None:
         """What stands here for the moment until the lines are worked out."""
         self.sentence.setText(f"Opening {title} …")
@@ -75,3 +79,7 @@ class NextBar(QFrame):
     def _press(self) -> None:
         if self._next is not None:
             self.pressed.emit(self._next)
+
+    def _ask_why(self) -> None:
+        if self._next is not None:
+            self.why_pressed.emit(self._next)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 
+from verve.app.advising import AT_ONCE
 from verve.app.widgets.table import Table
 from verve.core.assess import Assessment
 from verve.core.session import Take
@@ -31,7 +32,9 @@ class TakeTable(Table):
             self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
 
     def show_take(self, take: Take | None, assessment: Assessment) -> None:
-        """Draw a take; nothing without one."""
-        # What to change is worked out where it is shown.
+        """Draw a take; nothing without one. Of what to change, a long take says what has been worked out."""
+        if take is None:
+            self.show_rows(())
+            return
         asked = assessment if self._with_advice else None
-        self.show_rows(() if take is None else take_rows(take, asked))
+        self.show_rows(take_rows(take, asked, at_hand=len(take.tracks) > AT_ONCE))

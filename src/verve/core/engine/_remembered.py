@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable, Hashable
 from typing import Generic, TypeVar
 
@@ -20,6 +21,8 @@ class Remembered(Generic[Value]):
         self._largest = largest
         self._kept: dict[tuple[object, ...], tuple[tuple[object, ...], Value]] = {}
         self._equal: dict[Hashable, Value] = {}
+        # The window and what works beside it may remember at the same time.
+        self._lock = threading.Lock()
 
     def find(self, parts: tuple[object, ...]) -> Value | None:
         """The value made from these parts, if it is remembered; texts and None count by content."""
@@ -28,10 +31,11 @@ class Remembered(Generic[Value]):
 
     def keep(self, parts: tuple[object, ...], value: Value) -> Value:
         """Remember a value, and give it back."""
-        if len(self._kept) >= self._largest:
-            # The oldest goes: whoever still needs it makes it anew, one at a time.
-            del self._kept[next(iter(self._kept))]
-        self._kept[_key(parts)] = (parts, value)
+        with self._lock:
+            if len(self._kept) >= self._largest:
+                # The oldest goes: whoever still needs it makes it anew, one at a time.
+                del self._kept[next(iter(self._kept))]
+            self._kept[_key(parts)] = (parts, value)
         return value
 
     def find_equal(self, key: Hashable) -> Value | None:
@@ -40,9 +44,10 @@ class Remembered(Generic[Value]):
 
     def keep_equal(self, key: Hashable, value: Value) -> Value:
         """Remember a value by a key that is compared, and give it back."""
-        if len(self._equal) >= self._largest:
-            del self._equal[next(iter(self._equal))]
-        self._equal[key] = value
+        with self._lock:
+            if len(self._equal) >= self._largest:
+                del self._equal[next(iter(self._equal))]
+            self._equal[key] = value
         return value
 
     def get(self, parts: tuple[object, ...], make: Callable[[], Value]) -> Value:

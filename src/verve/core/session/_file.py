@@ -203,7 +203,23 @@ def load(path: Path) -> Session:
     raises: FileError if it cannot be read; InputError if it is not a session
     """
     text = read_text(path, largest_bytes=LARGEST_BYTES, what="a session")
-    return from_json(text, path_text(path))
+    return _with_shared_pieces(from_json(text, path_text(path)))
+
+
+def _with_shared_pieces(session: Session) -> Session:
+    """The same session; what is set up now as for its last take is one value, seen at once to be unchanged."""
+    then = session.takes[-1].setup if session.takes else None
+    if then is None:
+        return session
+    had = {(kind, one.id): one for kind in PIECES for one in getattr(then, kind)}
+    kept = {
+        kind: tuple(
+            had[kind, one.id] if had.get((kind, one.id)) == one else one
+            for one in getattr(session.setup, kind)
+        )
+        for kind in PIECES
+    }
+    return session.model_copy(update={"setup": session.setup.model_copy(update=kept)})
 
 
 def save(session: Session, path: Path) -> None:

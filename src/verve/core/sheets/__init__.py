@@ -26,6 +26,8 @@ from verve.core.sheets._run import (
 )
 from verve.core.sheets._shopping import shopping_csv, shopping_html
 from verve.core.sheets._takes import (
+    NOT_YET,
+    advice_after,
     ending_text,
     moment_text,
     place_text,
@@ -39,11 +41,13 @@ from verve.core.sheets._takes import (
 from verve.core.sheets._verification import verification_data, verification_text
 
 __all__ = [
+    "NOT_YET",
     "TRACK_HEAD",
     "BoxUse",
     "InputUse",
     "Leg",
     "PatchRow",
+    "advice_after",
     "assessment_data",
     "assessment_text",
     "box_uses",

@@ -13,19 +13,35 @@ from verve.core.sheets._tables import level
 from verve.core.takes import track_advice
 from verve.core.words import Fact
 
+NOT_YET = "…"
+"""Stands for advice that is still to be worked out."""
 
-def take_rows(take: Take, assessment: Assessment | None) -> tuple[tuple[str, ...], ...]:
+
+def advice_after(take: Take, track: TakeTrack, assessment: Assessment) -> str:
+    """What to change after a take of a line, from how it stands now; nothing for a line that is gone."""
+    item = assessment.line(track.line)
+    return "" if item is None else track_advice(track, item.worst, is_whole=take.ended == "whole")
+
+
+def _advice_at_hand(take: Take, track: TakeTrack, assessment: Assessment) -> str:
+    item = assessment.line(track.line)
+    worst = None if item is None else item.worst
+    if worst is not None and not worst.is_worked_out:
+        return NOT_YET
+    return advice_after(take, track, assessment)
+
+
+def take_rows(
+    take: Take, assessment: Assessment | None, *, at_hand: bool = False
+) -> tuple[tuple[str, ...], ...]:
     """One row a track: name, peak, computed, RMS, noise, computed, clipped frames, what to change.
 
-    What to change is said from how the line stands now; for one that is gone, or without an assessment,
-    nothing is.
+    Without an assessment nothing is said of what to change; `at_hand` says only what has been worked out.
     """
+    advise = _advice_at_hand if at_hand else advice_after
     rows = []
     for track in take.tracks:
-        item = None if assessment is None else assessment.line(track.line)
-        advice = (
-            "" if item is None else track_advice(track, item.worst, is_whole=take.ended == "whole")
-        )
+        advice = "" if assessment is None else advise(take, track, assessment)
         rows.append(
             (
                 track.name,

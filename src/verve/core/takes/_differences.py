@@ -94,7 +94,7 @@ def _replaced(before: Setup, after: Setup) -> list[Difference]:
     old_sources = {source.id: source for source in before.sources}
     for source in after.sources:
         old = old_sources.get(source.id)
-        if old is None:
+        if old is None or old is source:
             continue
         if old.performer != source.performer:
             was, now = (players.get(s.performer or "", words.NOBODY) for s in (old, source))
@@ -105,7 +105,9 @@ def _replaced(before: Setup, after: Setup) -> list[Difference]:
     old_devices = {device.id: device for device in before.devices}
     for device in after.devices:
         old_device = old_devices.get(device.id)
-        if old_device is not None and old_device.figures != device.figures:
+        if old_device is None or old_device is device:
+            continue
+        if old_device.figures != device.figures:
             found.append(_other_figures(device, old_device, words.OTHER_PIECE))
     return found
 
@@ -125,6 +127,8 @@ def _others(before: Setup, after: Setup) -> list[Difference]:
     new_links = {link.id: link for link in after.links}
     for identifier in sorted(old_links.keys() & new_links.keys()):
         old, new = old_links[identifier], new_links[identifier]
+        if old is new:
+            continue
         if (old.start, old.end) != (new.start, new.end):
             start, end = (port.replace(":", " ") for port in (new.start, new.end))
             said = fill(words.CABLE_MOVED, start=start, end=end)

@@ -187,7 +187,7 @@ class CheckView(QWidget):
             tick.setToolTip(f"Whether {item.line.name} plays; {item.verdict}")
             tick.setChecked(_can_play(item) and item.line.id not in self._left_out)
             grain.show_line(item)
-        self._show_results()
+        self.show_results()
         self._show_state()
         if self._rehearsal.state == "listening" and self._heard is not assessment.session.setup:
             self._restart_listening()
@@ -219,7 +219,8 @@ class CheckView(QWidget):
         for box, item in zip(self.boxes, self._document.assessment.lines, strict=False):
             box.setEnabled(idle and _can_play(item))
 
-    def _show_results(self) -> None:
+    def show_results(self) -> None:
+        """Draw what was measured last, and what to change."""
         takes = self._document.session.takes
         self._results_card.setVisible(bool(takes))
         if not takes:

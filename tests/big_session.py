@@ -1,10 +1,24 @@
-"""A session of many lines, no two alike, made from the lines of the demo with other figures."""
+"""A session of many lines, no two alike, made from the lines of the demo with other figures; and many takes."""
 
 from __future__ import annotations
 
 from verve.core.demo import demo_session
 from verve.core.gear import InterfaceFigures, MicrophoneFigures
-from verve.core.session import Device, Line, Link, Session, Source, add_parts
+from verve.core.session import (
+    Change,
+    Device,
+    Figure,
+    Line,
+    Link,
+    Session,
+    Snapshot,
+    Source,
+    Take,
+    TakeTrack,
+    add_parts,
+    add_take,
+    set_control,
+)
 
 _KINDS = ("voice", "baritone_line", "organ_l")
 
@@ -107,3 +121,36 @@ def _with_line(
     return add_parts(
         session, sources=(own_source,), devices=own_devices, links=own_links, lines=(line,)
     )
+
+
+def with_takes(session: Session, count: int, owner: str = "interface_0") -> Session:
+    """The session with takes of all its lines, each made with one gain elsewhere."""
+    made = session
+    for number in range(1, count + 1):
+        gain_db = 10.0 + number % 300 / 10.0
+        change = Change(owner=owner, channel="in.1", name="gain_db", value=gain_db)
+        made = set_control(made, change)
+        tracks = tuple(
+            TakeTrack(
+                line=line.id,
+                name=line.name,
+                file=f"Take {number}/{line.id}.wav",
+                peak_dbfs=Figure(measured=-8.0, predicted=-8.1),
+                noise_dbfs_a=Figure(measured=-90.0, predicted=-90.2),
+                clipped_frames=0,
+            )
+            for line in made.setup.lines
+        )
+        made = add_take(
+            made,
+            Take(
+                id=f"take_{number}",
+                name=f"Take {number}",
+                recorded_at="2026-05-04T20:15:00+02:00",
+                seconds=60.0,
+                play="phrase",
+                tracks=tracks,
+                setup=Snapshot.of(made.setup),
+            ),
+        )
+    return made
