@@ -72,11 +72,11 @@ class Session(Frozen):
     title: str = "Untitled session"
     setup: Setup = Field(default_factory=Setup)
     takes: tuple[Take, ...] = ()
-    brief: Brief = Field(default_factory=Brief)
+    brief: Brief = Brief()
     later: Brief | None = None
     kit: tuple[KitItem, ...] = ()
-    shopping: Shopping = Field(default_factory=Shopping)
-    computer: Computer = Field(default_factory=Computer)
+    shopping: Shopping = Shopping()
+    computer: Computer = Computer()
 
     @model_validator(mode="after")
     def _kit_stands_once(self) -> "Session":

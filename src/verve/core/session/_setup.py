@@ -97,13 +97,13 @@ class Audio(Frozen):
 class Setup(Frozen):
     """Everything that is set up: room, sources, gear, links, settings. A take keeps one."""
 
-    room: Room = Field(default_factory=Room)
+    room: Room = Room()
     performers: tuple[Performer, ...] = ()
     sources: tuple[Source, ...] = ()
     devices: tuple[Device, ...] = ()
     links: tuple[Link, ...] = ()
     lines: tuple[Line, ...] = ()
-    audio: Audio = Field(default_factory=Audio)
+    audio: Audio = Audio()
     school: LevelTarget = "ceiling"
     own_aim_dbfs: Annotated[float, Field(ge=-40, le=-1)] = -8.0
 
