@@ -47,7 +47,7 @@ _MAINS = (
 )
 
 
-_ROWS_AT_ONCE = 30
+_ROWS_AT_ONCE = 20
 
 
 class PowerView(QWidget):
@@ -124,7 +124,7 @@ class PowerView(QWidget):
         self._more_timer.setSingleShot(True)
         self._more_timer.setInterval(0)
         # ── connections ──
-        self._more_timer.timeout.connect(self._draw_steps)
+        self._more_timer.timeout.connect(lambda: self._draw_steps(len(self.boxes)))
         self.sheet.activated.connect(lambda _: self._restart())
         self.again.clicked.connect(self._restart)
         self.paper.clicked.connect(self._paper)
@@ -153,15 +153,16 @@ class PowerView(QWidget):
         self.hum.setText(f"May hum, unbalanced between two mains boxes: {', '.join(risks)}.")
         self._show_now()
 
-    def _draw_steps(self) -> None:
-        """Draw the steps; of very many the first ones now, the rest before anybody has scrolled there."""
+    def _draw_steps(self, first: int = 0) -> None:
+        """Draw the steps from one on; of very many some now, the rest before anybody has scrolled there."""
         steps = self._steps
         # A layout that is looked at after each of two hundred rows takes half a second.
         self._list.setEnabled(False)
         missing = len(steps) - len(self.boxes)
         for _ in range(min(missing, _ROWS_AT_ONCE)):
             self._add_row()
-        for number, (row, box) in enumerate(zip(self._rows, self.boxes, strict=True)):
+        for number in range(first, len(self.boxes)):
+            row, box = self._rows[number], self.boxes[number]
             row.setVisible(number < len(steps))
             if number < len(steps):
                 step = steps[number]
