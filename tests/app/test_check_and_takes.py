@@ -143,10 +143,10 @@ def test_takes_are_listed_newest_first_with_what_differs(qtbot: QtBot, ready: Ma
     ready.go("takes")
     assert ready.takes.list.count() == 2
     assert ready.takes.list.item(0).text().startswith("Take 2")  # type: ignore[union-attr]
-    assert "gain +13.5 dB, was +11.5 dB" in ready.takes.before.text()
+    assert "gain +14 dB, was +12 dB" in ready.takes.before.text()
     assert ready.takes.now.text() == "Nothing: all is as it was."
     ready.takes.list.setCurrentRow(1)
-    assert "gain +13.5 dB, was +11.5 dB" in ready.takes.now.text()
+    assert "gain +14 dB, was +12 dB" in ready.takes.now.text()
     assert not ready.takes.before.isVisible()
     qtbot.mouseClick(ready.takes.restore, Qt.MouseButton.LeftButton)
     assert ready.undo_action.text() == "Undo settings of Take 1"

@@ -242,7 +242,7 @@ def test_gains_and_sheets_from_the_command_line(
     save(demo_session(), demo)
     assert cli.main(["gains", str(demo), "--json", "-o", str(out)]) == 0
     data = json.loads(capsys.readouterr().out)
-    assert {"owner": "interface", "channel": "in.1", "control": "gain_db", "value": 11.5} in data[
+    assert {"owner": "interface", "channel": "in.1", "control": "gain_db", "value": 12.0} in data[
         "edits"
     ]
     assert all(row["reasons"] for row in data["lines"])

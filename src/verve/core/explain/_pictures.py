@@ -100,7 +100,9 @@ def _response(state: LineState) -> Response | None:
     whole = _relative_db(np.abs(end.v_rms), reference)
     if state.route.steps[0].capsule is not None:
         octaves = np.log(OCTAVE_CENTRES_HZ)
-        capsule_db = np.interp(np.log(hz), octaves, microphone_response_db(state.route.steps[0]))
+        capsule_db = np.interp(
+            np.log(hz), octaves, microphone_response_db(state.route.source, state.route.steps[0])
+        )
         whole = whole + capsule_db - capsule_db[reference]
     whole.setflags(write=False)
     return Response(

@@ -37,16 +37,23 @@ class AcousticFigures(SourceFigures):
 
     def stage(self, settings: ChannelSettings, air: Air | None) -> Stage:
         from verve.core.line import effective_distance_m
-        from verve.core.stages import Sound
+        from verve.core.stages import HeardSound
 
         assert air is not None
-        return Sound(
+        return HeardSound(
             # The microphone's response is counted into the level here, and into its ceiling there.
             peak_spl_db=self.peak_spl.hardest_db + air.change_db,
             reference_distance_m=effective_distance_m(self.reference_distance_m, self.extent_m),
             distance_m=effective_distance_m(air.distance_m, self.extent_m),
             room_noise_dba=air.room_noise_dba,
+            room_noise_curve="room",
+            room_response_db=air.room_response_db,
         )
+
+    def heard_from_m(self, distance_m: float) -> float:
+        from verve.core.line import effective_distance_m
+
+        return effective_distance_m(distance_m, self.extent_m)
 
     def fall_words(self, distance_m: float, reference_m: float) -> str:
         how = (

@@ -35,11 +35,12 @@ OUT = "out"
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Air:
     """What stands between a sound and its microphone: distance, room noise, and what the microphone's
-    response makes of the level."""
+    response makes of the level, and of the room by octave."""
 
     distance_m: float
     room_noise_dba: float
     change_db: float
+    room_response_db: tuple[float, ...]
 
 
 class SourceFigures(Figures):
@@ -145,6 +146,10 @@ class SourceFigures(Figures):
     def level_text(self, value_db: float) -> str:
         """One of its peak levels with its unit."""
         return f"{number(value_db)} {self.unit}"
+
+    def heard_from_m(self, distance_m: float) -> float:
+        """The distance that counts for a microphone: that of a point, unless the kind has a size."""
+        return distance_m
 
     def fall_words(self, distance_m: float, reference_m: float) -> str:
         """How its level at a distance comes about, for sound in the air."""

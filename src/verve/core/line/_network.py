@@ -18,13 +18,14 @@ from typing import Any, Final
 
 import numpy as np
 
-from verve.core.line._grid import flat_noise_a_share
+from verve.core.line._grid import flat_noise_a_share, grid
 from verve.core.line._side import Branch, Driver
 from verve.core.stages import (
     Amplifier,
     Cable,
     Converter,
     DitheredConverter,
+    HeardSound,
     LineSource,
     Microphone,
     Pickup,
@@ -147,6 +148,35 @@ def flat_from_a_weighted(v_rms_a: float) -> float:
     return float(v_rms_a**2 / flat_noise_a_share() / BAND_HZ)
 
 
+def room_noise_v2_per_hz(sound: Sound, v_rms_a: float, hz: FloatArray) -> Spectrum:
+    """Density of a room's noise whose A-weighted RMS over the band is given, as its microphone hears it.
+
+    source: octave levels that fall by 5 dB are a density that falls by 8.01 dB per octave
+    """
+    if sound.room_noise_curve == "flat":
+        found: Spectrum = flat_from_a_weighted(v_rms_a)
+    else:
+        found = v_rms_a**2 / _ROOM_A_HZ * room_curve(hz)
+    if isinstance(sound, HeardSound):
+        octaves = np.log2(hz / 1000.0) + _OCTAVE_OF_1_KHZ
+        response_db = np.interp(
+            octaves, np.arange(len(sound.room_response_db)), sound.room_response_db
+        )
+        found = found * 10.0 ** (response_db / 10.0)
+    return found
+
+
+def room_curve(hz: FloatArray) -> FloatArray:
+    """How a room's noise is spread, as power: even up to 31.5 Hz, then falling by 8.01 dB per octave."""
+    return np.asarray((np.maximum(hz, ROOM_CORNER_HZ) / ROOM_CORNER_HZ) ** _ROOM_SLOPE)
+
+
+ROOM_CORNER_HZ: Final = 31.5
+_ROOM_SLOPE: Final = -8.01 / (10.0 * float(np.log10(2.0)))
+_OCTAVE_OF_1_KHZ: Final = 5.0
+_ROOM_A_HZ: Final = float((room_curve(grid(4).hz) * grid(4).a_weights_hz).sum())
+
+
 def _microphone(
     sound: Sound, microphone: Microphone, hz: FloatArray
 ) -> tuple[Emf, tuple[Step, ...]]:
@@ -159,9 +189,11 @@ def _microphone(
     filter_power = np.abs(filtered) ** 2
     pad = db_to_ratio(-microphone.pad_db)
     pressure = spl_to_pa_rms(sound.peak_spl_db) * sound.reference_distance_m / sound.distance_m
-    room = own = 0.0
+    room: Spectrum = 0.0
+    own = 0.0
     if sound.room_noise_dba is not None:
-        room = flat_from_a_weighted(spl_to_pa_rms(sound.room_noise_dba) * sensitivity * pad)
+        room_v_rms = spl_to_pa_rms(sound.room_noise_dba) * sensitivity * pad
+        room = room_noise_v2_per_hz(sound, room_v_rms, hz)
     if microphone.self_noise_dba is not None:
         own = flat_from_a_weighted(spl_to_pa_rms(microphone.self_noise_dba) * sensitivity)
     emf = Emf(

@@ -79,19 +79,39 @@ class StagedLine:
         return self._places.get((owner, role))
 
 
-def microphone_response_db(step: RouteStep) -> tuple[float, ...]:
-    """Response of a microphone where it stands and as it is switched, by octave.
-
-    range: −60 dB at the least, where a pattern hears nothing
-    """
+def _switched_response_db(step: RouteStep) -> list[tuple[float, ...]]:
+    """What a microphone makes of sound from its front, far away, as it is switched."""
     capsule, controls = step.capsule, step.controls
     assert capsule is not None
     responses = [capsule.response_db]
     for name, there in (("presence", capsule.presence_db), ("foam", capsule.foam_db)):
         if there is not None and controls[name].value:
             responses.append(there)
+    return responses
+
+
+def room_response_db(step: RouteStep) -> tuple[float, ...]:
+    """What a microphone makes of a room's noise, which comes from all around and far away, by octave."""
+    assert step.capsule is not None
+    response_db = sum_bands_db(*_switched_response_db(step))
+    if step.capsule.pattern is None:
+        return response_db
+    around_db = diffuse_response_db(step.capsule.pattern)
+    return tuple(db + around_db for db in response_db)
+
+
+def microphone_response_db(source: Source, step: RouteStep) -> tuple[float, ...]:
+    """Response of a microphone to a source where it stands and as it is switched, by octave.
+
+    Nearness counts from all of what sounds, as for the level: something large is never very near.
+
+    range: −60 dB at the least, where a pattern hears nothing
+    """
+    capsule, controls = step.capsule, step.controls
+    assert capsule is not None
+    responses = _switched_response_db(step)
     if capsule.pattern is not None:
-        distance_m = control_value(controls, "distance_m", 1.0)
+        distance_m = source.figures.heard_from_m(control_value(controls, "distance_m", 1.0))
         angle_deg = control_value(controls, "angle_deg", 0.0)
         heard = (
             pattern_response_db(capsule.pattern, hz=hz, distance_m=distance_m, angle_deg=angle_deg)
@@ -107,7 +127,7 @@ def capsule_response_of(source: Source, step: RouteStep) -> CapsuleResponse:
     if step.capsule is None:
         return CapsuleResponse(octave_bands_db=bands_db, change_db=0.0)
     delay_s = control_value(step.controls, "distance_m", 1.0) / SPEED_OF_SOUND_M_PER_S
-    response_db = microphone_response_db(step)
+    response_db = microphone_response_db(source, step)
     if not any(response_db):
         return CapsuleResponse(octave_bands_db=bands_db, change_db=0.0, delay_s=delay_s)
     return CapsuleResponse(
@@ -129,13 +149,11 @@ def source_part(source: Source, step: RouteStep, room: Room, response: CapsuleRe
             step_index=None,
             key=(source.id, "source"),
         )
-    room_dba = room.noise_dba
-    if capsule.pattern is not None:
-        room_dba += diffuse_response_db(capsule.pattern)
     air = Air(
         distance_m=control_value(step.controls, "distance_m", 1.0),
-        room_noise_dba=room_dba,
+        room_noise_dba=room.noise_dba,
         change_db=response.change_db,
+        room_response_db=room_response_db(step),
     )
     stage = source.figures.stage(source.settings, air)
     return Part(

@@ -52,7 +52,8 @@ class _Strict:
 class Sound(_Strict):
     """A sound source: its peak level at the reference distance falls with the inverse of distance.
 
-    `room_noise_dba` is the room's own noise at the microphone, taken as flat over the band.
+    `room_noise_dba` is the room's own noise at the microphone: flat over the band, or "room", as even as in
+    real rooms up to 31.5 Hz and falling by 8.01 dB per octave from there, as a density.
     """
 
     stage: Literal["sound"] = "sound"
@@ -60,6 +61,17 @@ class Sound(_Strict):
     reference_distance_m: Positive = 1.0
     distance_m: Positive = 1.0
     room_noise_dba: float | None = None
+    room_noise_curve: Literal["flat", "room"] = "flat"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeardSound(Sound):
+    """A sound with what its microphone makes of the room around it: by octave, 31.5 Hz to 16 kHz.
+
+    No stage of a validation file: those have microphones without a response.
+    """
+
+    room_response_db: tuple[float, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
