@@ -11,9 +11,11 @@ import soundfile
 
 from verve.core.assess import assess
 from verve.core.errors import CancelledError, InputError
+from verve.core.gear import InterfaceFigures
 from verve.core.session import (
     Audio,
     Change,
+    Device,
     Play,
     Session,
     Take,
@@ -113,6 +115,50 @@ def test_a_gain_too_high_clips_the_recording(mended: Session, tmp_path: Path) ->
     assert track.clipped_frames > 100
     assert track.peak_dbfs.measured == pytest.approx(0.0, abs=0.01)
     assert track.peak_dbfs.predicted == 0.0
+
+
+def clipping_inline(session: Session, max_output_dbu: float, high_pass_hz: float | None) -> Session:
+    """The voice's inline preamp clips at so much; behind it the interface's input has a low cut, or none."""
+
+    def with_figures(device: Device) -> Device:
+        figures = device.figures
+        if device.id == "inline":
+            changed = figures.model_copy(update={"max_output_dbu": max_output_dbu})
+            return device.model_copy(update={"figures": changed})
+        if not isinstance(figures, InterfaceFigures) or high_pass_hz is None:
+            return device
+        first = figures.inputs[0].model_copy(update={"high_pass_hz": high_pass_hz})
+        changed = figures.model_copy(update={"inputs": (first, *figures.inputs[1:])})
+        return device.model_copy(update={"figures": changed})
+
+    devices = tuple(with_figures(device) for device in session.setup.devices)
+    setup = session.setup.model_copy(update={"devices": devices})
+    changed = session.model_copy(update={"setup": setup})
+    if high_pass_hz is None:
+        return changed
+    on = Change(owner="interface", channel="in.1", name="high_pass", value=True)
+    return set_control(changed, on)
+
+
+@pytest.mark.parametrize("high_pass_hz", [None, 80.0, 200.0])
+@pytest.mark.parametrize("ceiling_dbu", [-24.0, -30.0])
+def test_what_clips_on_the_way_ends_where_it_is_said_to(
+    mended: Session, tmp_path: Path, ceiling_dbu: float, high_pass_hz: float | None
+) -> None:
+    session = clipping_inline(mended, ceiling_dbu, high_pass_hz)
+    item = assess(session).line("voice")
+    assert item is not None
+    expected = item.predicted_range("hardest")
+    assert expected is not None
+    width_db = expected.high_dbfs - expected.low_dbfs
+    assert width_db == pytest.approx(1.43 if high_pass_hz is None else 9.16, abs=0.01)
+    unclipped = item.state.peak_dbfs
+    assert unclipped is not None
+    assert expected.low_dbfs < unclipped - 3.0
+    (track,) = record(request_for(session, tmp_path)).tracks
+    measured = track.peak_dbfs.measured
+    assert measured is not None
+    assert expected.low_dbfs - 0.5 <= measured <= expected.high_dbfs + 0.5
 
 
 def test_a_ceiling_before_the_recorder_flattens_the_wave_below_full_scale(

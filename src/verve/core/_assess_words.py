@@ -21,3 +21,6 @@ CLEAN_BUTTON = "See the takes"
 NEXT = "{line}: {advice:later}"
 NEXT_WHY = "{title}. {cost}"
 LINES = "lines"
+
+PEAK_RANGE = "{low_db:.0} to {high_db:.0} dBFS"
+"""A peak that is not one figure: a clipped wave can overshoot behind a filter."""

@@ -27,10 +27,21 @@ from verve.core.explain import (
 from verve.core.findings import STEPS, Finding, Remedy, Step, by_urgency
 from verve.core.gain import Window, windows_of
 from verve.core.kind import PlayingRange
-from verve.core.network import BusLevel, LineState, Network, is_alive, network_of
+from verve.core.network import (
+    BusLevel,
+    LineState,
+    Network,
+    PeakRange,
+    end_range,
+    is_alive,
+    network_of,
+)
 from verve.core.session import Change, Line, Play, Route, Session
 from verve.core.trial import tried
-from verve.core.words import Fact, clock_list, fill
+from verve.core.words import Fact, clock_list, fill, level_text
+
+_ONE_FIGURE_DB = 2.0
+"""Less apart than this, the least and the most of a peak are told as one figure."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -122,11 +133,25 @@ class LineAssessment:
 
     def predicted_peak_dbfs(self, play: Play) -> float | None:
         """Peak at the recorder for a way of playing, with everything else that reaches the same input; what
-        clips ends at full scale."""
-        peak = self.state.input_peak_dbfs
-        if peak is None or not self.is_alive:
+        clips on the way ends there, what clips last at full scale. In the middle of `predicted_range`."""
+        found = self.predicted_range(play)
+        return None if found is None else found.middle_dbfs
+
+    def predicted_range(self, play: Play) -> PeakRange | None:
+        """The same between its least and its most: a clipped wave can overshoot behind a filter."""
+        found = end_range(self.state, play, self.buses) if self.is_alive else None
+        if found is None:
             return None
-        return min(0.0, peak - self.state.below_hardest_db(play))
+        return PeakRange(low_dbfs=min(0.0, found.low_dbfs), high_dbfs=min(0.0, found.high_dbfs))
+
+    def hardest_text(self, decimals: int = 0) -> str:
+        """The hardest peak in words: "−8 dBFS"; a range where it clips on the way; empty without one."""
+        found = self.predicted_range("hardest")
+        if found is None:
+            return ""
+        if found.high_dbfs - found.low_dbfs < _ONE_FIGURE_DB:
+            return level_text(found.middle_dbfs, "dBFS", decimals)
+        return fill(words.PEAK_RANGE, low_db=found.low_dbfs, high_db=found.high_dbfs)
 
     @property
     def noise_dbfs_a(self) -> float | None:

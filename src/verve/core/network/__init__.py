@@ -9,6 +9,7 @@ from verve.core.network._compose import (
     power_of,
     strand_noise,
 )
+from verve.core.network._ends import PeakRange, end_range, overshoot_db
 from verve.core.network._graph import Graph, graph_of
 from verve.core.network._origins import Origin
 from verve.core.network._phantom import (
@@ -48,6 +49,7 @@ __all__ = [
     "NodeKey",
     "Origin",
     "Part",
+    "PeakRange",
     "PhantomConsumer",
     "StagedLine",
     "Strand",
@@ -58,6 +60,7 @@ __all__ = [
     "devices_in_reach",
     "devices_reached",
     "devices_unfed",
+    "end_range",
     "graph_of",
     "is_alive",
     "is_fed",
@@ -68,6 +71,7 @@ __all__ = [
     "line_states",
     "microphone_response_db",
     "network_of",
+    "overshoot_db",
     "power_of",
     "powered",
     "splitter_of",

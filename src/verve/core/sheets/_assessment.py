@@ -63,6 +63,11 @@ def assessment_data(assessment: Assessment) -> dict[str, Any]:
     }
 
 
+def _range_data(item: LineAssessment) -> list[float] | None:
+    found = item.predicted_range("hardest")
+    return None if found is None else [found.low_dbfs, found.high_dbfs]
+
+
 def _line_data(item: LineAssessment) -> dict[str, Any]:
     levels = item.state.levels
     stages = []
@@ -90,6 +95,7 @@ def _line_data(item: LineAssessment) -> dict[str, Any]:
             "typical": item.predicted_peak_dbfs("typical"),
             "hardest": item.predicted_peak_dbfs("hardest"),
         },
+        "hardest_peak_range_dbfs": _range_data(item),
         "hardest_peak_unclipped_dbfs": item.state.peak_dbfs,
         "noise_dbfs_a": item.noise_dbfs_a,
         "snr_db": item.snr_db,

@@ -13,7 +13,6 @@ from verve.core.gain import dial_words
 from verve.core.kind import CableFigures, control_text
 from verve.core.patch import tracks_of
 from verve.core.session import Device, RouteStep
-from verve.core.words import level_text
 
 COLOUR_WORDS = ("blue", "green", "orange", "violet", "teal", "red", "brown", "grey")
 
@@ -251,8 +250,8 @@ def patch_html(assessment: Assessment) -> str:
     body.append(f"</table><h2>Settings</h2>{TABLE}")
     for row in patch_rows(assessment):
         item = assessment.line(row.line)
-        peak = None if item is None else item.predicted_peak_dbfs("hardest")
-        aim = "" if peak is None else f"hardest {level_text(peak, 'dBFS', 0)}"
+        hardest = "" if item is None else item.hardest_text()
+        aim = f"hardest {hardest}" if hardest else ""
         body.append(
             f'<tr><td class="box">☐</td><td class="line">{_e(row.name)}</td>'
             f"<td>{_e(row.settings)}</td><td>{_e(aim)}</td></tr>"

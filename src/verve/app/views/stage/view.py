@@ -164,9 +164,9 @@ class StageView(QWidget):
         for span in item.spans:
             if span.distance is not None:
                 parts.append(f"from {control_text(span.distance, span.distance.value)}")
-        peak = item.predicted_peak_dbfs("hardest")
-        if peak is not None:
-            parts.append(f"hardest phrase {peak:+.1f} dBFS".replace("-", "−"))
+        hardest = item.hardest_text(1)
+        if hardest:
+            parts.append(f"hardest phrase {hardest}")
         if item.snr_db is not None:
             parts.append(f"{item.snr_db:.0f} dB above the noise")
         text = ", ".join(parts)
