@@ -46,7 +46,7 @@ def test_the_button_leads_through_all_mistakes_to_a_clean_take_and_undo_leads_ba
     assert len(take.tracks) == 7
     assert all(track.clipped_frames == 0 for track in take.tracks)
     assert all(Path(track.file).exists() for track in take.tracks)
-    assert "Nothing is wrong: Take 1 is clean" in window.next_bar.sentence.text()
+    assert "Take 1 is clean, and every setting is as it was" in window.next_bar.sentence.text()
     press_next(qtbot, window)
     assert window.step == "takes"
     for _ in range(len(window.document.history.done)):

@@ -471,7 +471,10 @@ def test_after_a_rehearsal_of_all_lines_nothing_is_left(mended: Session) -> None
         update={"takes": (once.takes[0].model_copy(update={"tracks": tracks}),)}
     )
     assessment = assess(whole)
-    assert assessment.next.sentence.startswith("Nothing is wrong: Take 1 is clean")
+    assert assessment.next.sentence == (
+        "Take 1 is clean, and every setting is as it was then. "
+        "To know: Cello bridge loses its bass below 99 Hz."
+    )
     assert assessment.done_steps() == frozenset(STEPS)
 
 
@@ -811,3 +814,15 @@ def test_a_circle_is_told_and_pulling_its_cable_mends_it() -> None:
     only(session, "feedback", "line_keys")
     links = tuple(x for x in session.setup.links if x.end != "desk:in.2")
     assert not findings_of(assess(with_setup(session, links=links)), "feedback")
+
+
+def test_the_last_sentence_before_recording_tells_the_worst_that_is_left(mended: Session) -> None:
+    setup = mended.setup
+    loud = setup.model_copy(update={"room": setup.room.model_copy(update={"noise_dba": 62.0})})
+    session = follow(mended.model_copy(update={"setup": loud}))
+    thing = assess(session).next
+    assert thing.action == "go"
+    assert "corridor" not in thing.sentence
+    assert "soft passages will show the room’s noise" in thing.sentence
+    assert thing.line is not None
+    assert "above the noise" in thing.why

@@ -301,6 +301,16 @@ def _is_rehearsed(session: Session) -> bool:
     return last.setup == session.setup and recorded >= {line.id for line in session.setup.lines}
 
 
+def _left(finding: Finding, lines: Mapping[str, Line]) -> dict[str, str]:
+    """The worst that no setting mends, and whose it is."""
+    line = lines.get(finding.line or "")
+    is_named = line is None or line.name in finding.title
+    return {
+        "line": "" if line is None or is_named else fill(words.OF_LINE, line=line.name),
+        "title": finding.title if is_named else fill(words.LATER, title=finding.title),
+    }
+
+
 def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
     lines = {line.id: line for line in session.setup.lines}
     parts = len(session.brief.parts)
@@ -323,10 +333,18 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
     for finding in findings:
         if finding.severity != "know" or finding.remedy is not None:
             return _from_finding(finding, lines)
+    # Nothing of it is graver than another: the one that is furthest off is told.
+    left = max(findings, key=lambda finding: finding.size_db, default=None)
     if not _is_rehearsed(session):
+        names = _names(tuple(lines.values()))
         return NextThing(
-            sentence=fill(words.REHEARSE, lines=_names(tuple(lines.values()))),
-            why=words.REHEARSE_WHY,
+            sentence=fill(words.REHEARSE, lines=names)
+            if left is None
+            else fill(words.REHEARSE_LEFT, lines=names, **_left(left, lines)),
+            why=words.REHEARSE_WHY
+            if left is None
+            else fill(words.REHEARSE_LEFT_WHY, cost=left.cost, advice=left.advice),
+            line=None if left is None else left.line,
             button=words.REHEARSE_BUTTON,
             button_there=words.REHEARSE_BUTTON_THERE,
             action="go",
@@ -334,7 +352,9 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
         )
     last = session.takes[-1]
     return NextThing(
-        sentence=fill(words.CLEAN, take=last.name),
+        sentence=fill(words.CLEAN, take=last.name)
+        if left is None
+        else fill(words.CLEAN_LEFT, take=last.name, **_left(left, lines)),
         why=words.CLEAN_WHY,
         button=words.CLEAN_BUTTON,
         action="go",
