@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from verve.core.catalogue._entries import Catalogue, Chain, ChainLine
@@ -23,6 +24,8 @@ from verve.core.session import (
 _INTERFACE = "interface_eight"
 """What a session without a suitable free input gets."""
 _COLOURS = 8
+_MIXER = "mixer"
+"""Stands for the mixer of a chain, in the row of its boxes."""
 
 
 def _free_name(setup: Setup, wish: str) -> str:
@@ -61,6 +64,9 @@ class _Placing:
     pair: str | None
     colour: int
     distance_m: float | None
+    mixer: Device | None = None
+    side: int = 0
+    """Which side of the mixer it takes, and which of its free channels."""
 
 
 def _is_own_recorder(entries: Catalogue, key: str) -> bool:
@@ -103,12 +109,16 @@ def _place_line(
         )
         session = add_parts(session, sources=(source,))
     start, cables = f"{source.id}:out", list(part.cables)
+    mixer = placing.mixer
+    channel = None if mixer is None else _mixer_channel(session.setup, mixer)
     is_in_air = source.figures.is_acoustic
     links: list[Link] = []
-    for key in (*boxes, None):
+    for key in (*boxes, *(() if mixer is None else (_MIXER,)), None):
         cable = None if is_in_air and not links else entries.cables[cables.pop(0)].figures
         if key is None:
             end = f"{recorder.id}:{recorder_port}"
+        elif key == _MIXER and mixer is not None:
+            end = f"{mixer.id}:{channel}"
         else:
             device = _device(session, entries, key, placing)
             port = device.figures.input_ports()[0]
@@ -122,7 +132,10 @@ def _place_line(
         )
         session = add_parts(session, links=(link,))
         links.append(link)
-        start = "" if key is None else f"{device.id}:{device.figures.outputs_reached(port, {})[-1]}"
+        if key == _MIXER and mixer is not None:
+            start = f"{mixer.id}:{mixer.figures.output_ports()[placing.side]}"
+        elif key is not None:
+            start = f"{device.id}:{device.figures.outputs_reached(port, {})[-1]}"
     line = Line(
         id=free_identifier(session.setup, f"{placing.name} line"),
         name=placing.name,
@@ -131,6 +144,9 @@ def _place_line(
         pair=placing.pair,
     )
     session = add_parts(session, lines=(line,))
+    if mixer is not None and channel is not None:
+        pan = -1.0 if placing.side == 0 else 1.0
+        session = _with_settings(session, mixer.id, channel, {"pan": pan})
     return _with_mode(session, recorder, recorder_port, part.mode), source, line.id
 
 
@@ -147,11 +163,28 @@ def _device(session: Session, entries: Catalogue, key: str, placing: _Placing) -
     )
 
 
+def _mixer_channel(setup: Setup, mixer: Device) -> str:
+    """The first channel of a mixer that nothing is plugged into.
+
+    raises: EditError if there is none
+    """
+    for device, port in free_inputs(setup):
+        if device.id == mixer.id:
+            return port
+    raise EditError(f"{mixer.name}: has no free channel left")
+
+
 def _with_mode(session: Session, recorder: Device, port: str, mode: Mode) -> Session:
+    return _with_settings(session, recorder.id, port, {"mode": mode})
+
+
+def _with_settings(
+    session: Session, device_id: str, port: str, given: Mapping[str, object]
+) -> Session:
     setup = session.setup
-    device = next(item for item in setup.devices if item.id == recorder.id)
+    device = next(item for item in setup.devices if item.id == device_id)
     now = device.settings.get(port, NOTHING_SET)
-    settings = {**device.settings, port: now.model_copy(update={"mode": mode})}
+    settings = {**device.settings, port: now.model_copy(update=dict(given))}
     changed = device.model_copy(update={"settings": FrozenDict(settings)})
     devices = tuple(changed if item.id == changed.id else item for item in setup.devices)
     return session.model_copy(update={"setup": setup.model_copy(update={"devices": devices})})
@@ -171,8 +204,13 @@ def add_chain(
     colour = 1 + max((line.colour for line in session.setup.lines), default=-1)
     pair = free_identifier(session.setup, f"{base} pair") if chain.pair else None
     is_shared = _is_shared(entries, chain)
-    first_line, source = "", None
-    for part in chain.lines:
+    first_line, source, mixer = "", None, None
+    if chain.mixer is not None:
+        entry = entries.devices[chain.mixer]
+        identifier = free_identifier(session.setup, "mixer")
+        mixer = Device(id=identifier, name=entry.name, figures=entry.figures)
+        session = add_parts(session, devices=(mixer,))
+    for side, part in enumerate(chain.lines):
         line_name = f"{base} {part.suffix}".strip()
         placing = _Placing(
             name=line_name,
@@ -181,6 +219,8 @@ def add_chain(
             pair=pair,
             colour=colour % _COLOURS,
             distance_m=chain.distance_m,
+            mixer=mixer,
+            side=side,
         )
         session, source, line_id = _place_line(session, entries, part, placing)
         first_line = first_line or line_id

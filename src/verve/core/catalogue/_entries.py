@@ -89,7 +89,10 @@ class ChainLine(Frozen):
 
 
 class Chain(Frozen):
-    """A whole way from a source to an interface, to be put into a session at once."""
+    """A whole way from a source to an interface, to be put into a session at once.
+
+    With a `mixer` its lines meet there before the interface, one hard on each side.
+    """
 
     id: str
     name: str
@@ -97,6 +100,7 @@ class Chain(Frozen):
     says: str
     distance_m: float | None = None
     pair: bool = False
+    mixer: str | None = None
     lines: tuple[ChainLine, ...]
 
 

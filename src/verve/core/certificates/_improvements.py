@@ -11,7 +11,7 @@ from verve.core.engine import Engine
 from verve.core.errors import EditError
 from verve.core.gain import TARGETS, Optimum, optimum
 from verve.core.kind import Mode
-from verve.core.network import LineState, devices_reached, is_alive, is_fed, powered
+from verve.core.network import LineState, devices_reached, is_alive, is_fed, legs, powered
 from verve.core.session import (
     Change,
     KitItem,
@@ -67,7 +67,10 @@ def _fed(session: Session, line_id: str) -> tuple[Session, bool] | None:
     route = _route(session, line_id)
     changed = powered(session, route)
     route = _route(changed, line_id)
-    harmed = is_fed(route) and any(fed.need == "never" for fed in devices_reached(route))
+    harmed = any(
+        is_fed(leg) and any(fed.need == "never" for fed in devices_reached(leg))
+        for leg in legs(route)
+    )
     return None if harmed or not is_alive(route) else (changed, changed is not session)
 
 

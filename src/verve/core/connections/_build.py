@@ -196,7 +196,7 @@ class _Builder:
                 device_id, port, leave = self._mixer_side(box)
             else:
                 device_id, port, leave = self._simple(box, signal)
-            enter = figures.input_plug()
+            enter = figures.plug_at(port)
             is_near = figures.use in {"inline_preamp", "preamp"}
             length = SHORT_M if is_near else SOURCE_M
             run = None if out is None or enter is None else (out, enter, length)

@@ -135,7 +135,7 @@ def _runs(route: Route, wanted: Collection[str]) -> list[Run]:
     )
     for step in route.steps:
         start = None if figures is None else figures.output_plug()
-        end = step.figures.input_plug(step.mode)
+        end = step.figures.plug_at(step.in_port, step.mode)
         figures, cable = step.figures, step.link.cable
         if step.link.id not in wanted or cable is None or start is None or end is None:
             continue

@@ -36,7 +36,7 @@ from verve.core.kind import (
     gain_control,
     low_cut_control,
     pad_controls,
-    phantom_channel,
+    phantom_control,
 )
 from verve.core.words import Fact, level_text, number, ohm_text, range_text
 
@@ -163,18 +163,8 @@ class InterfaceFigures(DeviceFigures):
         if item.high_pass_hz is not None:
             found.append(low_cut_control(owner, port, item.high_pass_hz, now))
         if item.phantom_switch is not None:
-            effect = "Powers condensers, active boxes and inline preamps; turn monitors down first"
-            found.append(
-                Control(
-                    owner=owner,
-                    channel=phantom_channel(item.phantom_switch),
-                    name="phantom",
-                    label="Phantom 48 V",
-                    kind="switch",
-                    value=self.has_phantom_on(port, settings),
-                    effect=effect,
-                )
-            )
+            is_on = self.has_phantom_on(port, settings)
+            found.append(phantom_control(owner, item.phantom_switch, is_on=is_on))
         return found
 
     def turned_together(self, channel: str, name: str) -> tuple[str, ...]:

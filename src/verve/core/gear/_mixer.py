@@ -22,6 +22,7 @@ from verve.core.kind import (
     Field,
     Frozen,
     Level,
+    Mode,
     NotNegative,
     Passage,
     PhantomNeed,
@@ -36,6 +37,8 @@ from verve.core.kind import (
     gain_control,
     low_cut_control,
     numbers_of,
+    phantom_channel,
+    phantom_control,
     range_control,
 )
 from verve.core.words import Fact, ohm_text
@@ -51,7 +54,9 @@ LEFT, RIGHT = "main.left", "main.right"
 
 
 class MixerChannelFigures(Frozen):
-    """One channel of a mixer."""
+    """One channel of a mixer; with `is_microphone` it has a microphone preamp, before which a cable with XLR
+    comes in. Channels with one `phantom_switch` get phantom power together.
+    """
 
     name: str
     input_impedance_ohm: Positive
@@ -61,6 +66,8 @@ class MixerChannelFigures(Frozen):
     ein_source_ohm: NotNegative = 150.0
     max_input_dbu: float | None = None
     high_pass_hz: Positive | None = None
+    is_microphone: bool = False
+    phantom_switch: str | None = None
 
 
 def pan_gain_db(pan: float, side: str) -> float:
@@ -94,6 +101,7 @@ class MixerFigures(DeviceFigures):
     phantom: PhantomNeed = "never"
     direct_outs: bool = False
     groups: Annotated[int, Limited(ge=0, le=8)] = 0
+    phantom_budget_ma: Positive | None = None
 
     title = "Mixer"
     job = "mixer"
@@ -151,8 +159,11 @@ class MixerFigures(DeviceFigures):
     def output_plug(self) -> Plug | None:
         return "jack_6"
 
+    def plug_at(self, port: str, mode: Mode | None = None) -> Plug | None:
+        return "xlr" if self.channel_at(port).is_microphone else "jack_6"
+
     def input_levels(self, port: str) -> tuple[Level, ...]:
-        return ("line",)
+        return ("microphone", "line") if self.channel_at(port).is_microphone else ("line",)
 
     def output_level(self) -> Level:
         return "line"
@@ -183,6 +194,9 @@ class MixerFigures(DeviceFigures):
         ]  # fmt: skip
         if item.high_pass_hz is not None:
             found.append(low_cut_control(owner, port, item.high_pass_hz, now))
+        if item.phantom_switch is not None:
+            is_on = self.has_phantom_on(port, settings)
+            found.append(phantom_control(owner, item.phantom_switch, is_on=is_on))
         if self.groups:
             names = tuple(str(n) for n in range(1, self.groups + 1))
             found.append(
@@ -218,12 +232,15 @@ class MixerFigures(DeviceFigures):
         return out_port if out_port.startswith("group.") else "main"
 
     def channels_passed(self, in_port: str, out_port: str | None) -> tuple[str, ...]:
+        switch = self.phantom_switch(in_port)
+        own = (in_port, *(() if switch is None else (phantom_channel(switch),)))
         if out_port is None or out_port.startswith("direct."):
-            return (in_port,)
-        return (in_port, self._bus_channel(out_port))
+            return own
+        return (*own, self._bus_channel(out_port))
 
     def channels_set(self) -> tuple[str, ...]:
-        return ("main", *(f"group.{n}" for n in range(1, self.groups + 1)))
+        groups = (f"group.{n}" for n in range(1, self.groups + 1))
+        return ("main", *groups, *super().channels_set())
 
     # ── what it does with a signal ────────────────────────────────────────────────────────────
     def stages(self, passage: Passage, bit_depth: int) -> list[tuple[str, Stage]]:
@@ -291,6 +308,12 @@ class MixerFigures(DeviceFigures):
 
     def phantom_need(self) -> PhantomNeed:
         return self.phantom
+
+    def phantom_switch(self, port: str) -> str | None:
+        return self.channel_at(port).phantom_switch
+
+    def phantom_supply_ma(self) -> float | None:
+        return self.phantom_budget_ma
 
     # ── what people read ──────────────────────────────────────────────────────────────────────
     def says(self, passage: Passage) -> str:

@@ -34,6 +34,7 @@ from verve.core.kind import (
     Use,
     control_value,
     gain_control,
+    phantom_control,
 )
 from verve.core.words import Fact, ohm_text, range_text
 
@@ -41,8 +42,16 @@ if TYPE_CHECKING:
     from verve.core.stages import Stage
 
 
+_MAINS_RANK = 5
+_SWITCH = "input"
+"""What its only phantom switch is called."""
+
+
 class PreampFigures(DeviceFigures):
-    """An amplifier between two cables; an inline preamp has one gain and lives on phantom power."""
+    """An amplifier between two cables; an inline preamp has one gain and lives on phantom power.
+
+    One with a supply of its own can give phantom power at its input: `gives_phantom`.
+    """
 
     kind: Literal["preamp"] = "preamp"
     input_impedance_ohm: Positive
@@ -58,6 +67,7 @@ class PreampFigures(DeviceFigures):
     phantom_least_v: Positive | None = None
     passes_phantom: bool = False
     gain_step_db: NotNegative = 0.0
+    gives_phantom: bool = False
 
     title = "Preamp"
     job = "preamp"
@@ -74,6 +84,9 @@ class PreampFigures(DeviceFigures):
     def use(self) -> Use:
         return "inline_preamp" if self.is_inline else "preamp"
 
+    def rank_at_mains(self) -> int | None:
+        return None if self.is_inline or self.phantom == "needs" else _MAINS_RANK
+
     def input_plug(self, mode: Mode | None = None) -> Plug | None:
         return "xlr"
 
@@ -86,13 +99,20 @@ class PreampFigures(DeviceFigures):
     def port_controls(self, owner: str, port: str, settings: Settings) -> list[Control]:
         if self.is_inline:
             return []
-        return [
+        found = [
             gain_control(
                 owner, port, "Gain", "Raises the signal before the next box",
                 low_db=self.gain_min_db, high_db=self.gain_max_db,
                 now_db=settings.get(port, NOTHING_SET).gain_db, step_db=self.gain_step_db,
             )
         ]  # fmt: skip
+        if self.gives_phantom:
+            is_on = self.has_phantom_on(port, settings)
+            found.append(phantom_control(owner, _SWITCH, is_on=is_on))
+        return found
+
+    def phantom_switch(self, port: str) -> str | None:
+        return _SWITCH if self.gives_phantom else None
 
     def stages(self, passage: Passage, bit_depth: int) -> list[tuple[str, Stage]]:
         from verve.core.stages import Amplifier

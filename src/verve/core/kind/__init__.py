@@ -34,6 +34,7 @@ from verve.core.kind._control import (
     marked,
     pad_controls,
     phantom_channel,
+    phantom_control,
     range_control,
     switch_control,
 )
@@ -112,6 +113,7 @@ __all__ = [
     "pad_controls",
     "parse_control",
     "phantom_channel",
+    "phantom_control",
     "range_control",
     "switch_control",
     "wording",

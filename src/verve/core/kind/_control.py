@@ -71,6 +71,19 @@ def phantom_channel(switch: str) -> str:
     return f"phantom.{switch}"
 
 
+def phantom_control(owner: str, switch: str, *, is_on: bool) -> Control:
+    """The switch that gives phantom power, at whatever gives it."""
+    return Control(
+        owner=owner,
+        channel=phantom_channel(switch),
+        name="phantom",
+        label="Phantom 48 V",
+        kind="switch",
+        value=is_on,
+        effect="Powers condensers, active boxes and inline preamps; turn monitors down first",
+    )
+
+
 def range_control(
     owner: str,
     channel: str,

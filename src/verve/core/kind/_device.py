@@ -234,9 +234,17 @@ class DeviceFigures(Figures):
         """What an output takes; None where there is none."""
         return "xlr"
 
+    def rank_at_mains(self) -> int | None:
+        """Its place among what is switched on at the mains, the first lowest; None for what has no plug there."""
+        return self.mains_rank
+
     def input_plug(self, mode: Mode | None = None) -> Plug | None:
         """What an input takes, in a mode; None where sound comes in."""
         return "jack_6"
+
+    def plug_at(self, port: str, mode: Mode | None = None) -> Plug | None:
+        """The same at one of its inputs, for a kind whose inputs are not alike."""
+        return self.input_plug(mode)
 
     def input_levels(self, port: str) -> tuple[Level, ...]:
         """Levels an input is made for."""
@@ -257,7 +265,7 @@ class DeviceFigures(Figures):
             levels = self.input_levels(name)
             modes = tuple(self.modes(name)) or (None,)
             plugs = dict.fromkeys(
-                plug for mode in modes if (plug := self.input_plug(mode)) is not None
+                plug for mode in modes if (plug := self.plug_at(name, mode)) is not None
             )
             if plugs:
                 balanced = bool({"microphone", "line"} & set(levels))

@@ -22,8 +22,11 @@ from verve.core.network._phantom import (
     is_fed,
     is_used,
     keeper_from,
+    leg_to,
+    legs,
     powered,
     splitter_of,
+    supplier_of,
     switch_of,
 )
 from verve.core.network._staging import (
@@ -68,6 +71,8 @@ __all__ = [
     "is_used",
     "join_shares",
     "keeper_from",
+    "leg_to",
+    "legs",
     "line_states",
     "microphone_response_db",
     "network_of",
@@ -78,5 +83,6 @@ __all__ = [
     "stage_line",
     "strand_noise",
     "strands_of",
+    "supplier_of",
     "switch_of",
 ]

@@ -1,9 +1,13 @@
-"""How far phantom power reaches back from a recorder's input."""
+"""How far phantom power reaches back from whatever gives it: a recorder's input, a mixer's channel, a preamp.
+
+A line is looked at leg by leg: from its source to each place that can give phantom power, and to its end. What
+is said here of a route holds for a leg of one.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TypeVar
 
 from verve.core.kind import PhantomNeed
@@ -31,6 +35,35 @@ def _once(route: Route, key: str, make: Callable[[], _Made]) -> _Made:
         route.memory[key] = make()
     found: _Made = route.memory[key]
     return found
+
+
+def legs(route: Route) -> tuple[Route, ...]:
+    """The line up to each device before its end that can give phantom power, and the whole of it, last."""
+    # The whole of it is not kept in its own memory: what goes in circles is not freed at once.
+    return (*_once(route, "legs", lambda: _legs_before_the_end(route)), route)
+
+
+def _legs_before_the_end(route: Route) -> tuple[Route, ...]:
+    return tuple(
+        replace(route, steps=route.steps[: at + 1], memory={})
+        for at, step in enumerate(route.steps[:-1])
+        if step.phantom_switch is not None
+    )
+
+
+def supplier_of(leg: Route) -> RouteStep | None:
+    """The device at the end of a leg, whose phantom power it would be; None for a line that ends before one."""
+    if leg.recorder is not None or (leg.steps and leg.steps[-1].phantom_switch is not None):
+        return leg.steps[-1]
+    return None
+
+
+def leg_to(route: Route, owner: str) -> Route:
+    """The leg on which phantom power would come to a device: that of the next one behind it which gives any."""
+    for leg in legs(route):
+        if any(step.owner == owner for step in leg.steps[:-1]):
+            return leg
+    return route
 
 
 def _consumer(step: RouteStep) -> PhantomConsumer | None:
@@ -72,8 +105,8 @@ def devices_reached(route: Route) -> tuple[PhantomConsumer, ...]:
     Inline preamps keep it from the microphone unless they say they pass it; transformers block it. Only an
     input in its microphone mode gives it. An output that is plugged in there gets it too.
     """
-    recorder = route.recorder
-    if recorder is None or recorder.mode != "microphone":
+    supplier = supplier_of(route)
+    if supplier is None or supplier.mode not in {None, "microphone"}:
         return ()
     return devices_in_reach(route)
 
@@ -131,15 +164,15 @@ def devices_in_need(route: Route) -> tuple[RouteStep, ...]:
 
 
 def is_fed(route: Route) -> bool:
-    """Whether the recorder's input gives phantom power."""
-    recorder = route.recorder
-    return recorder is not None and _once(route, "fed", lambda: recorder.has_phantom_on)
+    """Whether the end of a leg gives phantom power."""
+    supplier = supplier_of(route)
+    return supplier is not None and _once(route, "fed", lambda: supplier.has_phantom_on)
 
 
 def switch_of(route: Route) -> str | None:
-    """Name of the phantom switch of the recorder's input; None if it has none."""
-    recorder = route.recorder
-    return None if recorder is None else _once(route, "switch", lambda: recorder.phantom_switch)
+    """Name of the phantom switch at the end of a leg; None if it has none."""
+    supplier = supplier_of(route)
+    return None if supplier is None else _once(route, "switch", lambda: supplier.phantom_switch)
 
 
 def devices_unfed(route: Route) -> tuple[RouteStep, ...]:
@@ -148,7 +181,7 @@ def devices_unfed(route: Route) -> tuple[RouteStep, ...]:
 
 
 def _unfed(route: Route) -> tuple[RouteStep, ...]:
-    reached = {fed.owner for fed in devices_reached(route)} if is_fed(route) else set()
+    reached = {fed.owner for leg in legs(route) if is_fed(leg) for fed in devices_reached(leg)}
     reached |= _fed_by_the_other_desk(route)
     return tuple(step for step in devices_in_need(route) if step.owner not in reached)
 
@@ -165,11 +198,13 @@ def is_alive(route: Route) -> bool:
 
 def powered(session: Session, route: Route) -> Session:
     """The session with phantom power on where this line is dead without it and has a switch for it."""
-    recorder = route.recorder
-    if recorder is None or is_alive(route) or is_fed(route):
-        return session
-    switch = recorder.controls.get("phantom")
-    if switch is None:
-        return session
-    change = Change(owner=switch.owner, channel=switch.channel, name=switch.name, value=True)
-    return set_control(session, change)
+    for device in devices_unfed(route):
+        leg = leg_to(route, device.owner)
+        supplier = supplier_of(leg)
+        switch = None if supplier is None else supplier.controls.get("phantom")
+        if switch is not None and not is_fed(leg):
+            change = Change(
+                owner=switch.owner, channel=switch.channel, name=switch.name, value=True
+            )
+            session = set_control(session, change)
+    return session

@@ -9,7 +9,7 @@ import numpy as np
 
 from verve.core.findings import Finding
 from verve.core.kind import Control, Level, Mode, ModeFigures
-from verve.core.network import LineState, Network, devices_in_need
+from verve.core.network import LineState, Network, devices_in_need, leg_to
 from verve.core.patch import _words as words
 from verve.core.session import Change, source_controls
 from verve.core.units import db_to_ratio
@@ -143,7 +143,13 @@ def arriving_level(state: LineState) -> Level | None:
         return "loudspeaker"
     if ohm >= _INSTRUMENT_FROM_OHM:
         return "instrument"
-    return "line" if opened >= _LINE_FROM_DBU else "microphone"
+    # A preamp before it that is turned down yet gives line level all the same, once it is up.
+    more_db = sum(
+        gain.maximum - float(gain.value or 0.0)
+        for step in state.steps_before_recorder()
+        if (gain := step.controls.get("gain_db")) is not None
+    )
+    return "line" if opened + more_db >= _LINE_FROM_DBU else "microphone"
 
 
 def _can_take(mode: ModeFigures, pads_db: Sequence[float], at_0_db_dbfs: float) -> bool:
@@ -167,7 +173,9 @@ def _wrong_mode(state: LineState) -> Finding | None:
     no_gain = peak - float(gain.value or 0.0) + (0.0 if pad is None else float(pad.value or 0.0))
     if arrives == "line" and (
         mode == "instrument"
-        or devices_in_need(state.route)
+        or any(
+            leg_to(state.route, step.owner) is state.route for step in devices_in_need(state.route)
+        )
         or _can_take(modes[mode], pads_db, no_gain)
     ):
         return None

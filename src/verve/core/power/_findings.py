@@ -14,7 +14,10 @@ from verve.core.network import (
     is_fed,
     is_used,
     keeper_from,
+    leg_to,
+    legs,
     splitter_of,
+    supplier_of,
     switch_of,
 )
 from verve.core.power import _words as words
@@ -30,45 +33,47 @@ from verve.core.words import Fact, fill, number
 
 def _switched(route: Route, *, on: bool) -> tuple[Change, ...] | None:
     """The edit that switches phantom power of a line; None where it has no switch."""
-    recorder, switch = route.recorder, switch_of(route)
-    if recorder is None or switch is None:
+    supplier, switch = supplier_of(route), switch_of(route)
+    if supplier is None or switch is None:
         return None
     return (
-        Change(owner=recorder.owner, channel=phantom_channel(switch), name="phantom", value=on),
+        Change(owner=supplier.owner, channel=phantom_channel(switch), name="phantom", value=on),
     )
 
 
 _Sharing: TypeAlias = Mapping[tuple[str, str | None], Sequence[Route]]
-"""Lines by recorder and phantom switch."""
+"""Legs of lines by who gives them phantom power, and by its switch."""
 
 
 def _by_switch(routes: Sequence[Route]) -> _Sharing:
     found: dict[tuple[str, str | None], list[Route]] = {}
     for route in routes:
-        if route.recorder is not None:
-            key = (route.recorder.owner, switch_of(route))
-            found.setdefault(key, []).append(route)
+        for leg in legs(route):
+            supplier = supplier_of(leg)
+            if supplier is not None:
+                found.setdefault((supplier.owner, switch_of(leg)), []).append(leg)
     return found
 
 
 def _shared_with(route: Route, sharing: _Sharing) -> tuple[Route, ...]:
-    """Other lines on the same phantom switch."""
-    recorder, switch = route.recorder, switch_of(route)
-    if recorder is None or switch is None:
+    """Legs of other lines on the same phantom switch."""
+    supplier, switch = supplier_of(route), switch_of(route)
+    if supplier is None or switch is None:
         return ()
-    return tuple(r for r in sharing[recorder.owner, switch] if r is not route)
+    return tuple(r for r in sharing[supplier.owner, switch] if r is not route)
 
 
 def _missing(route: Route, sharing: _Sharing) -> Finding:
-    recorder = route.recorder
-    assert recorder is not None
     for blocked in devices_unfed(route):
-        keeper = keeper_from(route, blocked.owner)
+        keeper = keeper_from(leg_to(route, blocked.owner), blocked.owner)
         if keeper:
             # However the input is set, nothing arrives there.
             return _kept(route, keeper, blocked)
     needing = devices_unfed(route)[-1]
-    said, edits, harmed = _how_to_feed(route, sharing)
+    leg = leg_to(route, needing.owner)
+    supplier = supplier_of(leg)
+    assert supplier is not None
+    said, edits, harmed = _how_to_feed(leg, sharing)
     return Finding(
         rule="phantom_missing",
         severity="stop",
@@ -77,14 +82,14 @@ def _missing(route: Route, sharing: _Sharing) -> Finding:
         places={
             "line": route.line.name,
             "device": needing.name,
-            "place": recorder.place,
+            "place": supplier.place,
             "harmed": harmed,
         },
         edits=edits,
         facts=(
             Fact(label=needing.name, text=words.NEEDS_48_V, origin=needing.figures.origin),
             Fact(
-                label=fill(words.PHANTOM_AT, input=recorder.port_name), text=words.OFF, origin="set"
+                label=fill(words.PHANTOM_AT, input=supplier.port_name), text=words.OFF, origin="set"
             ),
         ),
     )
@@ -97,15 +102,15 @@ def _how_to_feed(
 
     Last of the three is what would be harmed by it.
     """
-    recorder, switched = route.recorder, _switched(route, on=True)
-    assert recorder is not None
+    supplier, switched = supplier_of(route), _switched(route, on=True)
+    assert supplier is not None
     if switched is None:
         return words.MISSING_WITHOUT_SWITCH, None, ""
     for other in _shared_with(route, sharing):
         if any(fed.need == "never" for fed in devices_reached(other)):
             return words.MISSING_BUT_HARMS, None, other.line.name
-    mode = recorder.controls.get("mode")
-    if recorder.mode == "microphone":
+    mode = supplier.controls.get("mode")
+    if supplier.mode in {None, "microphone"}:
         return words.MISSING, switched, ""
     if mode is None or "microphone" not in mode.choices:
         return words.MISSING_ELSEWHERE, None, ""
@@ -199,12 +204,12 @@ def _sags(route: Route) -> Finding | None:
 
 def _over_jack(route: Route, sharing: _Sharing) -> Finding | None:
     """Phantom power on a cable with a jack: while it is plugged its contacts short the supply."""
-    recorder = route.recorder
-    if recorder is None or recorder.cable is None or not is_fed(route):
+    supplier = supplier_of(route)
+    if supplier is None or supplier.cable is None or not is_fed(route):
         return None
-    if recorder.mode != "microphone":
+    if supplier.mode not in {None, "microphone"}:
         return None
-    plugs = recorder.cable.plugs or ()
+    plugs = supplier.cable.plugs or ()
     if not any(plug.startswith("jack") for plug in plugs):
         return None
     is_needed = any(is_used(other) for other in (route, *_shared_with(route, sharing)))
@@ -254,13 +259,13 @@ def _without_load(route: Route) -> Finding | None:
 def _over_budget(routes: Sequence[Route]) -> list[Finding]:
     drawn: dict[str, float] = {}
     devices: dict[str, RouteStep] = {}
-    for route in routes:
-        recorder = route.recorder
-        if recorder is None or not is_fed(route):
+    for leg in (leg for route in routes for leg in legs(route)):
+        supplier = supplier_of(leg)
+        if supplier is None or not is_fed(leg):
             continue
-        devices[recorder.owner] = recorder
-        current = sum(fed.current_ma for fed in devices_reached(route))
-        drawn[recorder.owner] = drawn.get(recorder.owner, 0.0) + current
+        devices[supplier.owner] = supplier
+        current = sum(fed.current_ma for fed in devices_reached(leg))
+        drawn[supplier.owner] = drawn.get(supplier.owner, 0.0) + current
     found = []
     for owner, total_ma in drawn.items():
         figures = devices[owner].figures
@@ -302,7 +307,7 @@ def findings(routes: Sequence[Route]) -> list[Finding]:
 
 def _remembered(route: Route, sharing: _Sharing) -> list[Finding]:
     """Findings of one line, kept with its route as long as the lines on its switch are the very same."""
-    beside = tuple(_shared_with(route, sharing))
+    beside = tuple(other for leg in legs(route) for other in _shared_with(leg, sharing))
     known = route.memory.get("power")
     if (
         known is not None
@@ -318,9 +323,10 @@ def _remembered(route: Route, sharing: _Sharing) -> list[Finding]:
 
 def _of_route(route: Route, sharing: _Sharing) -> list[Finding]:
     found: list[Finding | None] = []
-    if is_fed(route):
-        harmful = _harmful(route)
-        found += [harmful or _idle(route, sharing), _sags(route), _over_jack(route, sharing)]
+    for leg in legs(route):
+        if is_fed(leg):
+            harmful = _harmful(leg)
+            found += [harmful or _idle(leg, sharing), _sags(leg), _over_jack(leg, sharing)]
     found += [_loudspeaker_level(route), _without_load(route)]
     if not is_alive(route):
         found.append(_missing(route, sharing))

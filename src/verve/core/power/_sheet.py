@@ -10,7 +10,7 @@ from collections.abc import Sequence
 
 from verve.core.engine import Engine
 from verve.core.kind import control_text
-from verve.core.network import devices_reached
+from verve.core.network import devices_reached, legs, supplier_of
 from verve.core.power import _words as words
 from verve.core.power._states import (
     WAIT_S,
@@ -87,9 +87,9 @@ def _plugs(found: Sequence[Route], *, out: bool = False) -> list[RunStep]:
 
 def _boxes(setup: Setup, found: Sequence[Route]) -> list[tuple[str, str]]:
     used = {step.owner for route in found for step in route.steps}
-    boxes = [d for d in setup.devices if d.id in used and d.figures.mains_rank is not None]
+    boxes = [d for d in setup.devices if d.id in used and d.figures.rank_at_mains() is not None]
     # What is nearer to the sources comes up first, so that nothing bangs into what is on already.
-    boxes.sort(key=lambda d: d.figures.mains_rank or 0)
+    boxes.sort(key=lambda d: d.figures.rank_at_mains() or 0)
     return [(d.id, d.name) for d in boxes]
 
 
@@ -127,7 +127,8 @@ def _gains(found: Sequence[Route], *, up: bool) -> list[RunStep]:
         controls = [
             c
             for step in route.steps
-            if step.figures.is_furniture and (c := step.controls.get("gain_db")) is not None
+            if step.figures.rank_at_mains() is not None
+            and (c := step.controls.get("gain_db")) is not None
         ]
         gains = ", ".join(f"{c.said} {control_text(c, c.value)}" for c in controls)
         kind: Kind = "gain_up" if up else "gain_down"
@@ -193,14 +194,12 @@ def change_sheet(setup: Setup, line_id: str, engine: Engine | None = None) -> tu
     one = next((route for route in found if route.line.id == line_id), None)
     if one is None:
         return ()
-    key = facts.switch.get(line_id)
-    is_wanted = key is not None and key in facts.needs and key not in facts.harmed
-    is_on = key is not None and key in facts.on
-    shared = set(facts.lines_of_switch(key)) if key and (is_on or is_wanted) else {line_id}
+    keys = facts.switch.get(line_id, ())
+    wanted = [key for key in keys if key in facts.needs and key not in facts.harmed]
+    on = [key for key in keys if key in facts.on]
+    shared = {line for key in {*wanted, *on} for line in facts.lines_of_switch(key)} or {line_id}
     shared |= {line for link in facts.links[line_id] for line in facts.lines_of_link(link)}
     together = [route for route in found if route.line.id in shared]
-    on = [key] if is_on and key is not None else []
-    wanted = [key] if is_wanted and key is not None else []
     return (
         _monitors(up=False),
         *_gains(together, up=False),
@@ -221,13 +220,15 @@ def budget(
 ) -> tuple[tuple[str, str, float], ...]:
     """What draws phantom current: device, line and milliamperes, the largest first.
 
-    `recorder` is the id of one interface; None for all.
+    `recorder` is the id of one interface, mixer or preamp that gives it; None for all.
     """
     found: dict[str, tuple[str, str, float]] = {}
     for route in complete_routes(setup, engine):
-        if recorder is not None and (route.recorder is None or route.recorder.owner != recorder):
-            continue
-        for fed in devices_reached(route):
-            if fed.need == "needs" and fed.current_ma > 0.0:
-                found[fed.owner] = (fed.name, route.line.name, fed.current_ma)
+        for leg in legs(route):
+            supplier = supplier_of(leg)
+            if recorder is not None and (supplier is None or supplier.owner != recorder):
+                continue
+            for fed in devices_reached(leg):
+                if fed.need == "needs" and fed.current_ma > 0.0:
+                    found[fed.owner] = (fed.name, route.line.name, fed.current_ma)
     return tuple(sorted(found.values(), key=lambda item: -item[2]))

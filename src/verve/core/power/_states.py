@@ -8,7 +8,7 @@ from typing import Literal, assert_never
 
 from verve.core.engine import Engine
 from verve.core.kind import SourceFigures
-from verve.core.network import devices_reached, is_fed, is_used, switch_of
+from verve.core.network import devices_reached, is_fed, is_used, legs, supplier_of, switch_of
 from verve.core.power import _words as words
 from verve.core.session import Route, Setup, routes
 from verve.core.words import Place, fill
@@ -56,13 +56,13 @@ class _World:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PatchFacts:
-    """What a patch says about its parts: which line has which links, switch and recorder.
+    """What a patch says about its parts: which line has which links, switches and recorder.
 
     `on` are the phantom switches that are on now, whether anything needs them or not.
     """
 
     links: Mapping[str, tuple[str, ...]]
-    switch: Mapping[str, str]
+    switch: Mapping[str, tuple[str, ...]]
     needs: frozenset[str]
     harmed: Mapping[str, str]
     recorder: Mapping[str, str]
@@ -72,7 +72,7 @@ class PatchFacts:
 
     def lines_of_switch(self, switch: str) -> tuple[str, ...]:
         """Lines that a phantom switch feeds."""
-        return tuple(line for line, own in self.switch.items() if own == switch)
+        return tuple(line for line, own in self.switch.items() if switch in own)
 
     def lines_of_link(self, link: str) -> tuple[str, ...]:
         """Lines that pass a cable."""
@@ -80,27 +80,29 @@ class PatchFacts:
 
 
 def _key_of_switch(route: Route) -> str | None:
-    name = switch_of(route)
-    if name is None or route.recorder is None:
+    supplier, name = supplier_of(route), switch_of(route)
+    if name is None or supplier is None:
         return None
-    return f"{route.recorder.owner}:{name}"
+    return f"{supplier.owner}:{name}"
 
 
 def facts_of(found: Sequence[Route]) -> PatchFacts:
     """What the ways of a patch say about its cables, switches and needs."""
-    switch = {route.line.id: key for route in found if (key := _key_of_switch(route)) is not None}
+    switch: dict[str, tuple[str, ...]] = {}
     needs, harmed, on = set(), {}, set()
     for route in found:
-        key = switch.get(route.line.id)
-        if key is None:
-            continue
-        if is_used(route):
-            needs.add(key)
-        if is_fed(route):
-            on.add(key)
-        for fed in devices_reached(route):
-            if fed.need == "never":
-                harmed[key] = fed.name
+        for leg in legs(route):
+            key = _key_of_switch(leg)
+            if key is None:
+                continue
+            switch[route.line.id] = (*switch.get(route.line.id, ()), key)
+            if is_used(leg):
+                needs.add(key)
+            if is_fed(leg):
+                on.add(key)
+            for fed in devices_reached(leg):
+                if fed.need == "never":
+                    harmed[key] = fed.name
     amplifiers = {r.line.id: r.source.id for r in found if amplifier_of(r) is not None}
     return PatchFacts(
         links={r.line.id: tuple(h.link.id for h in r.steps if h.cable is not None) for r in found},
@@ -169,10 +171,10 @@ def _judge(step: RunStep, world: _World, facts: PatchFacts) -> list[Hazard]:
     if step.kind in {"plug", "unplug"}:
         lines = facts.lines_of_link(step.subject)
         live = [
-            facts.switch[line]
+            key
             for line in lines
-            if line in facts.switch
-            and (facts.switch[line] in world.phantom or facts.switch[line] in world.settling)
+            for key in facts.switch.get(line, ())
+            if key in world.phantom or key in world.settling
         ]
         if live:
             found.append(_hazard(step, words.LIVE_PHANTOM))
@@ -189,7 +191,7 @@ def _judge(step: RunStep, world: _World, facts: PatchFacts) -> list[Hazard]:
             found.append(_hazard(step, words.HARMED, device=facts.harmed[step.subject]))
         if _heard(world, lines):
             found.append(_hazard(step, words.SWITCH_BANGS))
-    if step.kind == "gain_up" and facts.switch.get(step.subject) in world.settling:
+    if step.kind == "gain_up" and world.settling & set(facts.switch.get(step.subject, ())):
         found.append(_hazard(step, words.STILL_RISING, wait_s=WAIT_S))
     if step.kind in {"power_on", "power_off"}:
         on_it = [line for line, device in facts.recorder.items() if device == step.subject]

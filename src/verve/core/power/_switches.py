@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from verve.core.engine import Engine
 from verve.core.kind import Control
-from verve.core.network import PhantomConsumer, devices_reached, switch_of
+from verve.core.network import PhantomConsumer, devices_reached, legs, supplier_of, switch_of
 from verve.core.power import _words as words
 from verve.core.power._phantom import (
     FEED_RESISTANCE_OHM,
@@ -69,17 +69,17 @@ def _kept_note(route: Route, reached: Sequence[PhantomConsumer]) -> str | None:
 def switch_rows(setup: Setup, engine: Engine | None = None) -> tuple[SwitchRow, ...]:
     """All phantom switches of microphone inputs that something is plugged into, in the order of the lines."""
     found: dict[tuple[str, str], list[Route]] = {}
-    for route in complete_routes(setup, engine):
-        recorder, switch = route.recorder, switch_of(route)
-        if recorder is None or switch is None:
+    for leg in (leg for route in complete_routes(setup, engine) for leg in legs(route)):
+        supplier, switch = supplier_of(leg), switch_of(leg)
+        if supplier is None or switch is None:
             continue
-        if recorder.mode == "microphone":
-            found.setdefault((recorder.owner, switch), []).append(route)
+        if supplier.mode in {None, "microphone"}:
+            found.setdefault((supplier.owner, switch), []).append(leg)
     rows = []
     for (_, switch), routes in found.items():
-        recorder = routes[0].recorder
-        assert recorder is not None
-        control = recorder.controls["phantom"]
+        supplier = supplier_of(routes[0])
+        assert supplier is not None
+        control = supplier.controls["phantom"]
         notes: list[str] = []
         for route in routes:
             reached = devices_reached(route)
@@ -89,7 +89,7 @@ def switch_rows(setup: Setup, engine: Engine | None = None) -> tuple[SwitchRow, 
         rows.append(
             SwitchRow(
                 control=control,
-                name=fill(words.SWITCH, device=recorder.name, switch=switch),
+                name=fill(words.SWITCH, device=supplier.name, switch=switch),
                 lines=tuple(route.line.name for route in routes),
                 notes=tuple(notes),
             )
