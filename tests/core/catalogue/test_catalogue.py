@@ -233,3 +233,16 @@ def test_every_device_can_be_assessed_in_a_line(key: str) -> None:
     assert levels.noise_dbfs_a is not None
     assert -140.0 < levels.noise_dbfs_a < -20.0
     assert sum(levels.noise_shares) == pytest.approx(1.0)
+
+
+def test_every_input_reaches_full_scale_at_its_least_gain() -> None:
+    """What clips before the converter with the gain down could never be set right."""
+    for key, entry in catalogue().devices.items():
+        figures = entry.figures
+        if not isinstance(figures, InterfaceFigures):
+            continue
+        for item in figures.inputs:
+            for mode, own in item.modes.items():
+                if own.max_input_dbu is not None:
+                    least_dbu = figures.full_scale_dbu - own.gain_min_db
+                    assert own.max_input_dbu >= least_dbu, (key, item.name, mode)

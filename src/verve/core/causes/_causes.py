@@ -169,7 +169,7 @@ def causes_of(
     usual, gains = _gains(state, _all_usual(session, candidates), line_id, engine)
     at_usual, now = stand(usual), stand(session)
     off_db = _off_db(now, at_usual)
-    found: list[tuple[float, float, Cause]] = []
+    found: list[tuple[float, bool, Cause]] = []
     for candidate in (*candidates, *gains):
         back = _put(session, candidate, is_usual=True)
         away = _put(usual, candidate, is_usual=False)
@@ -177,9 +177,9 @@ def causes_of(
         spoils = 0.0 if away is None else _off_db(stand(away), at_usual)
         if max(mends, spoils) < _LEAST_DB:
             continue
-        found.append((mends + spoils, mends, _cause(candidate, mends)))
+        found.append((mends + spoils, candidate in gains, _cause(candidate, mends)))
     # Of equals the setting before the gain: a gain is turned for what the rest does.
-    found.sort(key=lambda row: (-round(row[0], 1), row[2].control == "gain_db"))
+    found.sort(key=lambda row: (-round(row[0], 1), row[1]))
     return Causes(
         deviations=tuple(_deviations(state, now, at_usual)),
         causes=tuple(cause for _, _, cause in found),

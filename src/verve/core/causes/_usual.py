@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from verve.core.causes import _words as words
 from verve.core.gain import gains_set
 from verve.core.kind import CableFigures, Control, ControlValue, FrozenDict, control_text
-from verve.core.network import LineState, devices_in_need
+from verve.core.network import LineState, devices_in_need, leg_to, supplier_of
 from verve.core.session import (
     Change,
     Route,
@@ -83,21 +83,29 @@ def usual_value(control: Control, state: LineState, session: Session) -> Control
     if control.name == "pan":
         return _pan(control, route)
     if control.name == "phantom":
-        return True if devices_in_need(route) else control.value
+        return True if _feeds(control.owner, route) else control.value
     if control.name == "mode":
         return _mode(control, state)
     if control.name == "distance_m":
         return _distance(control, session)
+    if control.name == "gain_db" and _is_behind_a_mixer(control, state):
+        return control.minimum
     if control.name == "gain_db" and not is_solved(control, state):
         return _at_first(control, session)
     return control.value
+
+
+def _feeds(owner: str, route: Route) -> bool:
+    """Whether anything on a line would need phantom power from this device."""
+    feeders = (supplier_of(leg_to(route, step.owner)) for step in devices_in_need(route))
+    return any(step is not None and step.owner == owner for step in feeders)
 
 
 def _mode(control: Control, state: LineState) -> ControlValue:
     """What the last box before the input gives, or the source itself; what needs 48 V wants a microphone input."""
     before = state.route.steps[:-1]
     wanted: tuple[object, ...] = ()
-    if devices_in_need(state.route):
+    if _feeds(control.owner, state.route):
         wanted = ("microphone",)
     elif before:
         wanted = (before[-1].figures.output_level(),)
@@ -128,8 +136,18 @@ def _distance(control: Control, session: Session) -> ControlValue:
 
 
 def is_solved(control: Control, state: LineState) -> bool:
-    """Whether a control is a gain that the solver sets; that of a pedal is part of the sound."""
-    return control.name == "gain_db" and (control.owner, control.channel) in gains_set(state)
+    """Whether a control is a gain that the solver sets; that of a pedal is part of the sound.
+
+    Behind a mixer the recorder's stands at its least: the mixer does the work.
+    """
+    if control.name != "gain_db" or _is_behind_a_mixer(control, state):
+        return False
+    return (control.owner, control.channel) in gains_set(state)
+
+
+def _is_behind_a_mixer(control: Control, state: LineState) -> bool:
+    recorder = state.route.recorder
+    return recorder is not None and recorder.owner == control.owner and state.mixer() is not None
 
 
 def controls_on(state: LineState) -> Iterator[tuple[str, Control]]:
