@@ -66,6 +66,19 @@ def test_the_average_school_never_aims_above_three_below_the_top() -> None:
     assert window("average", PLAYING, 24.0).target_dbfs == -3.0
 
 
+@given(crest_db=st.floats(6.0, 24.0), softest=st.floats(1.0, 20.0), spread_db=st.floats(1.0, 20.0))
+def test_who_sets_by_the_average_is_content_with_room_above(
+    crest_db: float, softest: float, spread_db: float
+) -> None:
+    """Judged by the average and the room above it: typical at −20 and hardest at −8 is never too low."""
+    playing = PlayingRange(softest_db=80.0 - softest, typical_db=80.0, hardest_db=80.0 + spread_db)
+    found = window("average", playing, crest_db)
+    assert found.lowest_dbfs <= -10.0
+    assert found.lowest_dbfs < found.target_dbfs <= found.highest_dbfs <= -1.0
+    if crest_db + spread_db >= 7.0:
+        assert found.highest_dbfs >= -8.0
+
+
 @pytest.mark.parametrize(
     ("school", "low", "high"),
     [("peaks", -16.0, -10.0), ("hot", -6.0, -3.0), ("ceiling", -12.0, -6.0)],

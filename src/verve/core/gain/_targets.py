@@ -10,6 +10,8 @@ from verve.core.network import LineState
 from verve.core.session import LevelTarget, Setup
 
 _HIGHEST_AIM_DBFS = -3.0
+_CONTENT_DBFS = -10.0
+"""Who sets by the average is content with a hardest peak of this, whatever the average makes of it."""
 MARGIN_DB = 3.0
 """Headroom kept at every stage before the gain: the hardest playing is never quite the hardest."""
 
@@ -79,12 +81,16 @@ def window(
     `meter_zero_dbfs` is what arrives at the recorder when the mixer's own meter shows 0; None without one.
 
     unit: dBFS of the hardest peak; `crest_db` is typical peak over typical RMS
-    source: the schools as practised (docs/level-schools.md); average: aim = −18 + crest + spread
+    source: the schools as practised (docs/level-schools.md); average: aim = −18 + crest + spread, with free room above
     """
     if school == "average":
         spread_db = playing.hardest_db - playing.typical_db
-        aim = min(-18.0 + crest_db + spread_db, _HIGHEST_AIM_DBFS)
-        return Window(lowest_dbfs=aim - 4.0, target_dbfs=aim, highest_dbfs=min(aim + 3.0, -1.0))
+        at_average = -18.0 + crest_db + spread_db
+        return Window(
+            lowest_dbfs=min(at_average - 4.0, _CONTENT_DBFS),
+            target_dbfs=min(at_average, _HIGHEST_AIM_DBFS),
+            highest_dbfs=min(at_average + 3.0, -1.0),
+        )
     if school == "own":
         highest = min(own_aim_dbfs + 2.0, -0.5)
         return Window(
