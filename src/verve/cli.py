@@ -198,6 +198,42 @@ def _gains(options: argparse.Namespace) -> int:
     return 0
 
 
+def _connect(options: argparse.Namespace) -> int:
+    from verve.core.connections import NoSuggestion, suggest_connections
+    from verve.core.session import load, save
+    from verve.core.sheets import connections_data, connections_text
+
+    _is_free(options)
+    session = load(options.file)
+    passes = session.brief.passes
+    wanted = options.pass_name
+    item = next((p for p in passes if wanted is None or wanted in {p.name, p.id}), None)
+    if item is None:
+        known = ", ".join(p.name for p in passes) or "none; say in Brief who plays what"
+        raise InputError("--pass", f"must be a pass of the brief ({known})", wanted)
+    found = suggest_connections(session, item)
+    print(_json(connections_data(found), indent=1) if options.json else connections_text(found))
+    if isinstance(found, NoSuggestion):
+        return 1
+    if options.output is not None:
+        save(found.session, options.output)
+    return 0
+
+
+def _kit(options: argparse.Namespace) -> int:
+    from verve.core.kits import kits_of
+    from verve.core.session import load
+    from verve.core.sheets import kits_data, kits_text
+
+    session = load(options.file)
+    found = kits_of(session, options.budget)
+    if options.json:
+        print(_json(kits_data(found, session.shopping), indent=1))
+    else:
+        print(kits_text(found, session.shopping))
+    return 0 if found.offers and not found.said else 1
+
+
 def _sheet(options: argparse.Namespace) -> int:
     from verve.core.power import change_sheet, set_up_sheet, tear_down_sheet
     from verve.core.session import load
@@ -233,6 +269,8 @@ _RUNS: dict[str, Callable[[argparse.Namespace], int]] = {
     "assess": _assess,
     "next": _next,
     "diagnose": _diagnose,
+    "connect": _connect,
+    "kit": _kit,
     "gains": _gains,
     "sheet": _sheet,
     "measure": _measure,

@@ -30,6 +30,8 @@ _COMMANDS = {
         "the next thing to do; press it, or all that can be pressed",
     ),
     "diagnose": ("FILE --line NAME", "why a line is off, the most likely cause first"),
+    "connect": ("FILE [-o OUT]", "a way in for every part of a pass, and what is missing"),
+    "kit": ("FILE [--budget N]", "the cheapest complete kit, and what more would bring"),
     "gains": ("FILE [-o OUT]", "the best gains of all lines, and why"),
     "sheet": ("FILE --kind KIND", "what to do in which order: set up, change, tear down"),
     "measure": ("WAV [--json]", "peak, RMS, noise in the pauses, clipped frames"),
@@ -57,6 +59,15 @@ def _level(text: str) -> float:
         raise argparse.ArgumentTypeError(f"must be a level in dBFS, got {text!r}") from None
     if not -300.0 <= value <= 100.0:
         raise argparse.ArgumentTypeError(f"must be -300 to 100 dBFS, got {text!r}")
+    return value
+
+
+def _money(said: str) -> float:
+    from verve.core.shop import parse_price
+
+    value = parse_price(said)
+    if value is None:
+        raise argparse.ArgumentTypeError("must be a number like 300")
     return value
 
 
@@ -108,6 +119,25 @@ def command_parser() -> argparse.ArgumentParser:
         metavar="PEAK_DBFS",
         help="the peak that was measured, where it is not the one that was computed",
     )
+    connect = made["connect"]
+    connect.add_argument("file", type=Path, metavar="FILE", help="a session")
+    connect.add_argument(
+        "--pass",
+        dest="pass_name",
+        metavar="NAME",
+        help="which pass of its brief; the first unless said",
+    )
+    connect.add_argument(
+        "-o", "--output", type=Path, metavar="FILE", help="write the session with it patched"
+    )
+    kit = made["kit"]
+    kit.add_argument("file", type=Path, metavar="FILE", help="a session")
+    kit.add_argument(
+        "--budget",
+        type=_money,
+        metavar="N",
+        help="the most that may be spent, in the session’s currency",
+    )
     made["gains"].add_argument("file", type=Path, metavar="FILE", help="a session")
     made["gains"].add_argument(
         "-o", "--output", type=Path, metavar="FILE", help="write the session with all gains set"
@@ -135,8 +165,10 @@ def command_parser() -> argparse.ArgumentParser:
     made["verify"].add_argument(
         "files", type=Path, nargs="+", metavar="FILE", help="validation cases"
     )
-    for name in ("assess", "next", "diagnose", "gains", "sheet", "measure", "verify"):
+    for name in (
+        "assess", "next", "diagnose", "connect", "kit", "gains", "sheet", "measure", "verify",
+    ):  # fmt: skip
         made[name].add_argument("--json", action="store_true", help="the same as JSON")
-    for name in ("demo", "next", "gains", "record"):
+    for name in ("demo", "next", "connect", "gains", "record"):
         made[name].add_argument("--force", action="store_true", help="replace a file that is there")
     return parser

@@ -16,9 +16,13 @@ from verve.core.words import Origin
 
 
 class _Entry(Frozen):
-    """A name, and between which values its figures usually lie."""
+    """A name, and between which values its figures usually lie.
+
+    `price` is its usual class of price, new, from lowest to highest: typical, in euros or what is much like them.
+    """
 
     name: str
+    price: tuple[float, float] | None = None
     usual: Mapping[str, tuple[float, float]] = {}
 
 

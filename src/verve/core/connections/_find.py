@@ -25,6 +25,7 @@ BUYABLE = (
     "passive_di",
     "active_di",
     "piezo_di",
+    "interface_one",
     "interface_two",
     "interface_four",
     "interface_eight",

@@ -81,7 +81,7 @@ def window(
     `meter_zero_dbfs` is what arrives at the recorder when the mixer's own meter shows 0; None without one.
 
     unit: dBFS of the hardest peak; `crest_db` is typical peak over typical RMS
-    source: the schools as practised (docs/level-schools.md); average: aim = −18 + crest + spread, with free room above
+    source: the schools as practised (docs/level-schools.md); average: aim = −18 + crest + spread
     """
     if school == "average":
         spread_db = playing.hardest_db - playing.typical_db

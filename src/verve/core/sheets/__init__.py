@@ -5,6 +5,7 @@ from verve.core.sheets._causes import causes_data, causes_text
 from verve.core.sheets._derivation import derivation_text
 from verve.core.sheets._gains import gains_data, gains_text, sheet_data, sheet_text
 from verve.core.sheets._influences import influence_facts
+from verve.core.sheets._kits import connections_data, connections_text, kits_data, kits_text
 from verve.core.sheets._measurement import measurement_data, measurement_text
 from verve.core.sheets._patch import (
     TRACK_HEAD,
@@ -54,11 +55,15 @@ __all__ = [
     "cable_words",
     "causes_data",
     "causes_text",
+    "connections_data",
+    "connections_text",
     "derivation_text",
     "ending_text",
     "gains_data",
     "gains_text",
     "influence_facts",
+    "kits_data",
+    "kits_text",
     "measurement_data",
     "measurement_text",
     "moment_text",

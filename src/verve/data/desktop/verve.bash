@@ -5,12 +5,14 @@
 #    source ~/.local/share/bash_completion/verve
 # See also: https://github.com/scop/bash-completion/blob/main/doc/configuration.md
 
-_shtab_verve_subparsers=(demo assess next diagnose gains sheet measure record verify)
+_shtab_verve_subparsers=(demo assess next diagnose connect kit gains sheet measure record verify)
 
 _shtab_verve_demo_option_strings=(-h --help -o --output --force)
 _shtab_verve_assess_option_strings=(-h --help --json)
 _shtab_verve_next_option_strings=(-h --help --apply --all -o --output --json --force)
 _shtab_verve_diagnose_option_strings=(-h --help --line --measured --json)
+_shtab_verve_connect_option_strings=(-h --help --pass -o --output --json --force)
+_shtab_verve_kit_option_strings=(-h --help --budget --json)
 _shtab_verve_gains_option_strings=(-h --help -o --output --json --force)
 _shtab_verve_sheet_option_strings=(-h --help --kind --line --json)
 _shtab_verve_measure_option_strings=(-h --help --json)
@@ -25,6 +27,10 @@ _shtab_verve_next_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_next__o_COMPGEN=_shtab_compgen_files
 _shtab_verve_next___output_COMPGEN=_shtab_compgen_files
 _shtab_verve_diagnose_pos_0_COMPGEN=_shtab_compgen_files
+_shtab_verve_connect_pos_0_COMPGEN=_shtab_compgen_files
+_shtab_verve_connect__o_COMPGEN=_shtab_compgen_files
+_shtab_verve_connect___output_COMPGEN=_shtab_compgen_files
+_shtab_verve_kit_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_gains_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_gains__o_COMPGEN=_shtab_compgen_files
 _shtab_verve_gains___output_COMPGEN=_shtab_compgen_files
@@ -37,7 +43,7 @@ _shtab_verve_verify_pos_0_COMPGEN=_shtab_compgen_files
 
 _shtab_verve_sheet___kind_choices=(setup change teardown)
 _shtab_verve_record___play_choices=(softest typical hardest phrase)
-_shtab_verve_pos_0_choices=(demo assess next diagnose gains sheet measure record verify)
+_shtab_verve_pos_0_choices=(demo assess next diagnose connect kit gains sheet measure record verify)
 
 _shtab_verve_demo__h_nargs=0
 _shtab_verve_demo___help_nargs=0
@@ -54,6 +60,13 @@ _shtab_verve_next___force_nargs=0
 _shtab_verve_diagnose__h_nargs=0
 _shtab_verve_diagnose___help_nargs=0
 _shtab_verve_diagnose___json_nargs=0
+_shtab_verve_connect__h_nargs=0
+_shtab_verve_connect___help_nargs=0
+_shtab_verve_connect___json_nargs=0
+_shtab_verve_connect___force_nargs=0
+_shtab_verve_kit__h_nargs=0
+_shtab_verve_kit___help_nargs=0
+_shtab_verve_kit___json_nargs=0
 _shtab_verve_gains__h_nargs=0
 _shtab_verve_gains___help_nargs=0
 _shtab_verve_gains___json_nargs=0

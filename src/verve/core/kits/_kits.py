@@ -1,0 +1,110 @@
+"""What to buy for a brief, as a few honest answers."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from verve.core.connections import problem_of
+from verve.core.kits import _words as words
+from verve.core.kits._solve import Kit, Pass, _Model, models_of
+from verve.core.session import Brief, Session
+from verve.core.words import fill
+
+WORTH_DB = 3.0
+"""In sum over all signals, less than this is no step worth money."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Offer:
+    """One answer: what it is, why, and the kit."""
+
+    name: str
+    why: str
+    kit: Kit
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Kits:
+    """The answers to a brief; `said` says what keeps there from being one, or what the budget misses."""
+
+    offers: tuple[Offer, ...]
+    said: str = ""
+
+
+def _passes(session: Session, brief: Brief) -> list[Pass]:
+    # What is patched already says nothing of what has to be there: every pass is looked at from nothing.
+    bare = session.model_copy(
+        update={
+            "brief": brief,
+            "setup": session.setup.model_copy(
+                update={"lines": (), "links": (), "devices": (), "sources": ()}
+            ),
+        }
+    )
+    found = []
+    for item in brief.passes:
+        parts = brief.parts_of(item)
+        people = len({part.performer for part in parts if part.performer}) or 1
+        problem = problem_of(bare, item, with_more=True)
+        if problem.signals:
+            found.append(Pass(name=item.name, problem=problem, people=people))
+    return found
+
+
+def _cheapest(models: Sequence[_Model]) -> Kit | None:
+    kits = [kit for model in models if (kit := model.solve()) is not None]
+    return min(kits, key=lambda kit: (round(kit.price, 2), -kit.quality_db), default=None)
+
+
+def _best(models: Sequence[_Model], most: float) -> Kit | None:
+    kits = [kit for model in models if (kit := model.solve(most=most, by_quality=True)) is not None]
+    return max(kits, key=lambda kit: (round(kit.quality_db, 2), -kit.price), default=None)
+
+
+def _better(models: Sequence[_Model], than_db: float) -> Kit | None:
+    kits = [kit for m in models if (kit := m.solve(least_quality_db=than_db)) is not None]
+    return min(kits, key=lambda kit: kit.price, default=None)
+
+
+def kits_of(session: Session, budget: float | None = None) -> Kits:
+    """What to buy for all passes of the brief, with what is in the kit already.
+
+    The cheapest complete kit; with a budget the best within it, and the next worthwhile step above; with a
+    brief for later also the cheapest for both. Each is exact for the prices that it reckons with.
+    """
+    passes = _passes(session, session.brief)
+    if not passes:
+        return Kits(offers=(), said=words.NO_PARTS)
+    models = models_of(session, passes)
+    least = _cheapest(models)
+    if least is None:
+        lost = [
+            s.name
+            for item in passes
+            for s in item.problem.signals
+            if not item.problem.connections[s.id]
+        ] or [s.name for item in passes for s in item.problem.signals]
+        return Kits(offers=(), said=fill(words.NO_WAY, signals=", ".join(lost)))
+    currency = session.shopping.currency
+    offers = [Offer(name=words.LEAST, why=words.LEAST_WHY, kit=least)]
+    if budget is not None and least.price > budget:
+        said = fill(words.TOO_LITTLE, cost=round(least.price), currency=currency)
+        return Kits(offers=tuple(offers), said=said)
+    best = least
+    if budget is not None:
+        best = _best(models, budget) or least
+        if best.quality_db >= least.quality_db + WORTH_DB:
+            offers.append(Offer(name=words.BEST, why=words.BEST_WHY, kit=best))
+        else:
+            best = least
+    step = _better(models, best.quality_db + WORTH_DB)
+    if step is not None and step.price > best.price:
+        why = fill(words.NEXT_WHY, by_db=WORTH_DB)
+        offers.append(Offer(name=words.NEXT, why=why, kit=step))
+    if session.later is not None and session.later.passes:
+        both = [*passes, *_passes(session, session.later)]
+        later = _cheapest(models_of(session, both))
+        if later is not None:
+            offers.append(Offer(name=words.LATER, why=words.LATER_WHY, kit=later))
+    return Kits(offers=tuple(offers))

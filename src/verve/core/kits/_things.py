@@ -1,0 +1,166 @@
+"""What a way in needs beside its boxes: cables, stands, adapters; and what each thing costs."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from verve.core.catalogue import catalogue
+from verve.core.connections import Rated, Run, fits
+from verve.core.kind import Plug
+from verve.core.session import KitItem, Session
+
+_WITHOUT_STAND = {"condenser_clip", "boundary", "usb_microphone", "recorder_handheld"}
+"""Microphones that clamp, lie, or bring a foot of their own."""
+_STAND, _SHIELD, _THREAD = "stand_boom", "shield_fabric", "thread_3_8_5_8"
+_PHONES, _FEED, _HOST, _JACK = "closed_32", "headphone_splitter", "plug_c_a", "jack_large_small"
+_FEEDS_OF_SPLITTER = 4
+_CABLES: Mapping[tuple[Plug, Plug], str] = {
+    ("xlr", "xlr"): "balanced_5",
+    ("jack_6", "jack_6"): "instrument_3",
+    ("xlr", "jack_6"): "xlr_to_jack_3",
+    ("jack_6", "xlr"): "xlr_to_jack_3",
+    ("jack_3", "jack_6"): "mini_to_jacks_3",
+    ("phono", "jack_6"): "phono_to_jack_3",
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Thing:
+    """A kind of thing that can be had: its usual class of price, from lowest to highest, and how many are there.
+
+    unit: the currency of the session; `origin` is "typed" where somebody typed a price, else "typical"
+    """
+
+    key: str
+    name: str
+    low: float
+    high: float
+    owned: int
+    origin: str = "typical"
+
+    @property
+    def price(self) -> float:
+        """What is reckoned with: the middle of its class, as prices go, by their ratio."""
+        return math.sqrt(self.low * self.high)
+
+
+def _typed(session: Session, match: str, value: object) -> float | None:
+    """The price that somebody typed for the same thing; half of one for a pair."""
+    for wish in session.shopping.wishes:
+        item = wish.item
+        if item is not None and wish.price is not None and getattr(item, match) == value:
+            return wish.price / (2.0 if wish.per_pair else 1.0)
+    return None
+
+
+def thing(session: Session, key: str, owned: int) -> Thing:
+    """Something of the catalogue that is no device."""
+    entries = catalogue()
+    group = (entries.cables, entries.headphones, entries.accessories)
+    entry = next(table[key] for table in group if key in table)
+    price = entry.price or (0.0, 0.0)
+    if key in entries.cables:
+        typed = _typed(session, "cable", entries.cables[key].figures)
+    else:
+        typed = _typed(session, "accessory", key)
+    low, high = price if typed is None else (typed, typed)
+    origin = "typical" if typed is None else "typed"
+    return Thing(key=key, name=entry.name, low=low, high=high, owned=owned, origin=origin)
+
+
+def device_thing(session: Session, item: KitItem) -> Thing:
+    """A device: one of the kit, of which more could be had, or one of the catalogue."""
+    device = item.device
+    assert device is not None
+    entry = catalogue().devices.get(device.entry or "")
+    typed = _typed(session, "device", device)
+    price = (0.0, 0.0) if entry is None or entry.price is None else entry.price
+    low, high = price if typed is None else (typed, typed)
+    return Thing(
+        key=item.id,
+        name=item.name,
+        low=low,
+        high=high,
+        owned=item.quantity,
+        origin="typical" if typed is None else "typed",
+    )
+
+
+def runs_of(rated: Rated) -> Iterator[Run]:
+    """The cables of a way, by their plugs."""
+    connection = rated.connection
+    out = connection.signal.figures.output_plug() if not connection.signal.is_air else None
+    for box in connection.boxes:
+        port = box.figures.input_ports()[0]
+        enter = box.figures.plug_at(port)
+        if out is not None and enter is not None:
+            yield _run(out, enter)
+        out = box.figures.output_plug()
+    last = connection.recorder.figures.plug_at(connection.inputs.port, connection.mode)
+    if out is not None and last is not None:
+        yield _run(out, last)
+
+
+def _run(start: Plug, end: Plug) -> Run:
+    return Run(id="", name="", start=start, end=end, least_m=0.5)
+
+
+def cable_key(run: Run) -> str:
+    """The usual cable for two plugs; those that the trade has none for get an adapter's."""
+    return _CABLES.get((run.start, run.end)) or _CABLES.get((run.end, run.start)) or "xlr_to_jack_3"
+
+
+def owned_cables(kit: Sequence[KitItem], run: Run) -> int:
+    """How many cables of the kit have these plugs."""
+    return sum(i.quantity for i in kit if i.cable is not None and fits(i.cable, run))
+
+
+def needs_stand(rated: Rated) -> bool:
+    """Whether a way stands on a stand."""
+    connection = rated.connection
+    pieces = (*connection.boxes, connection.recorder)
+    return connection.signal.is_air and not any(b.figures.entry in _WITHOUT_STAND for b in pieces)
+
+
+def _owned(kit: Sequence[KitItem], *begin: str) -> int:
+    return sum(i.quantity for i in kit if i.accessory is not None and i.accessory.startswith(begin))
+
+
+def stand(session: Session) -> Thing:
+    """Microphone stands."""
+    return thing(session, _STAND, _owned(session.kit, "stand", "arm"))
+
+
+def beside(session: Session, rated: Sequence[Rated], people: int) -> dict[str, int]:
+    """What a whole pass needs that does not depend on the way of each signal, by key: how many in all."""
+    voices = sum(
+        r.connection.signal.is_air and r.connection.signal.figures.player == "voice" for r in rated
+    )
+    found = {
+        _SHIELD: voices,
+        _PHONES: people,
+        _JACK: people,
+        _THREAD: int(any(map(needs_stand, rated))),
+    }
+    recorder = rated[0].connection.recorder.figures
+    sockets = session.computer.sockets
+    if sockets and recorder.computer_plug() not in {None, *sockets}:
+        found[_HOST] = 1
+    feeds = people - max(1, recorder.headphone_sockets())
+    found[_FEED] = max(0, -(-feeds // (_FEEDS_OF_SPLITTER - 1)))
+    return {key: count for key, count in found.items() if count}
+
+
+def owned_beside(session: Session, key: str) -> int:
+    """How many of those are there."""
+    begins = {
+        _SHIELD: ("shield", "foam"),
+        _PHONES: ("closed", "in_ear", "open"),
+        _THREAD: ("thread",),
+        _HOST: ("plug_c_a",),
+        _FEED: ("headphone_splitter",),
+        _JACK: ("jack_large_small",),
+    }
+    return _owned(session.kit, *begins[key])

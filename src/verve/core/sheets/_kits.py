@@ -1,0 +1,152 @@
+"""Ways in and kits for a terminal and as JSON data."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from verve.core.connections import NoSuggestion, Suggestion
+from verve.core.kits import Bought, Kits, Offer
+from verve.core.session import Shopping
+from verve.core.words import number
+
+_ORIGINS = {"typed": "as typed", "typical": "typical"}
+
+
+def connections_text(found: Suggestion | NoSuggestion) -> str:
+    """The way of each signal with its reason, then what is missing."""
+    if isinstance(found, NoSuggestion):
+        return f"No way in for {', '.join(found.signals)}. {found.why}"
+    parts = [f"{c.signal.name}: {c.rated.connection.words}\n   {c.reason}" for c in found.choices]
+    for missing in found.missing:
+        parts.append(
+            f"Missing: {missing.count} × {missing.item.name}, for {', '.join(missing.signals)}"
+        )
+    lacking = [picked for picked in found.cables if picked.item is None]
+    for picked in lacking:
+        plugs = f"{picked.run.start} to {picked.run.end}"
+        parts.append(
+            f"Missing: a cable, {plugs}, {number(picked.cable.length_m)} m, for {picked.run.name}"
+        )
+    return "\n".join(parts) or "Nothing needs a way in."
+
+
+def connections_data(found: Suggestion | NoSuggestion) -> dict[str, Any]:
+    """The same as data."""
+    if isinstance(found, NoSuggestion):
+        return {
+            "ways": [],
+            "missing": [],
+            "cables": [],
+            "no_way": list(found.signals),
+            "why": found.why,
+        }
+    return {
+        "ways": [
+            {
+                "signal": c.signal.id,
+                "name": c.signal.name,
+                "boxes": [box.name for box in c.rated.connection.boxes],
+                "recorder": c.rated.connection.recorder.name,
+                "mode": c.rated.connection.mode,
+                "phantom": c.rated.connection.power == "needs",
+                "snr_db": c.rated.snr_db,
+                "reason": c.reason,
+            }
+            for c in found.choices
+        ],
+        "missing": [
+            {"name": m.item.name, "count": m.count, "signals": list(m.signals)}
+            for m in found.missing
+        ],
+        "cables": [
+            {
+                "run": p.run.name,
+                "plugs": [p.run.start, p.run.end],
+                "length_m": p.cable.length_m,
+                "in_kit": p.item is not None,
+            }
+            for p in found.cables
+        ],
+        "no_way": [],
+        "why": "",
+    }
+
+
+def _price(low: float, high: float, currency: str) -> str:
+    whole = (
+        number(low, 0) if round(low) == round(high) else f"{number(low, 0)} to {number(high, 0)}"
+    )
+    return f"{whole} {currency}"
+
+
+def _bought_text(one: Bought, currency: str) -> str:
+    users = f", for {', '.join(one.users)}" if one.users else ""
+    price = _price(one.count * one.thing.low, one.count * one.thing.high, currency)
+    return f"   {one.count} × {one.thing.name}{users}: {price} ({_ORIGINS[one.thing.origin]})"
+
+
+def _offer_text(offer: Offer, currency: str) -> str:
+    kit = offer.kit
+    price = _price(kit.low, kit.high, currency)
+    head = f"{offer.name}: about {number(kit.price, 0)} {currency} ({price})\n   {offer.why}"
+    rows = [_bought_text(one, currency) for one in kit.bought] or [
+        "   Nothing: the kit has it all."
+    ]
+    ways = [
+        f"   {name}, {rated.connection.signal.name}: {rated.connection.words}; "
+        f"{number(rated.snr_db, 0)} dB above the noise"
+        for name, chosen in kit.chosen.items()
+        for rated in chosen.values()
+    ]
+    return "\n".join([head, *rows, *ways])
+
+
+def kits_text(found: Kits, shopping: Shopping) -> str:
+    """Each answer with what is to be bought and what it gives."""
+    parts = [_offer_text(offer, shopping.currency) for offer in found.offers]
+    if found.said:
+        parts.insert(0, found.said)
+    return "\n\n".join(parts)
+
+
+def kits_data(found: Kits, shopping: Shopping) -> dict[str, Any]:
+    """The same as data; prices are what is reckoned with, `price_low` and `price_high` their usual class."""
+    return {
+        "currency": shopping.currency,
+        "said": found.said,
+        "offers": [
+            {
+                "name": offer.name,
+                "why": offer.why,
+                "price": round(offer.kit.price, 2),
+                "price_low": round(offer.kit.low, 2),
+                "price_high": round(offer.kit.high, 2),
+                "quality_db": round(offer.kit.quality_db, 2),
+                "items": [
+                    {
+                        "key": one.thing.key,
+                        "name": one.thing.name,
+                        "count": one.count,
+                        "price": round(one.thing.price, 2),
+                        "origin": one.thing.origin,
+                        "for": list(one.users),
+                    }
+                    for one in offer.kit.bought
+                ],
+                "ways": [
+                    {
+                        "pass": name,
+                        "signal": signal,
+                        "boxes": [box.name for box in rated.connection.boxes],
+                        "recorder": rated.connection.recorder.name,
+                        "mode": rated.connection.mode,
+                        "snr_db": round(rated.snr_db, 2),
+                        "flaws": rated.flaws,
+                    }
+                    for name, chosen in offer.kit.chosen.items()
+                    for signal, rated in chosen.items()
+                ],
+            }
+            for offer in found.offers
+        ],
+    }
