@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from verve.core.catalogue import catalogue
 from verve.core.connections import problem_of
 from verve.core.kits import _words as words
 from verve.core.kits._solve import Kit, Pass, _Model, models_of
-from verve.core.session import Brief, Session
+from verve.core.kits._things import Thing
+from verve.core.session import Brief, KitItem, Package, Session, Wish
 from verve.core.words import fill
 
 WORTH_DB = 3.0
@@ -32,7 +34,7 @@ class Kits:
     said: str = ""
 
 
-def _passes(session: Session, brief: Brief) -> list[Pass]:
+def _passes(session: Session, brief: Brief, is_cancelled: Callable[[], bool]) -> list[Pass]:
     # What is patched already says nothing of what has to be there: every pass is looked at from nothing.
     bare = session.model_copy(
         update={
@@ -46,7 +48,7 @@ def _passes(session: Session, brief: Brief) -> list[Pass]:
     for item in brief.passes:
         parts = brief.parts_of(item)
         people = len({part.performer for part in parts if part.performer}) or 1
-        problem = problem_of(bare, item, with_more=True)
+        problem = problem_of(bare, item, with_more=True, is_cancelled=is_cancelled)
         if problem.signals:
             found.append(Pass(name=item.name, problem=problem, people=people))
     return found
@@ -67,16 +69,23 @@ def _better(models: Sequence[_Model], than_db: float) -> Kit | None:
     return min(kits, key=lambda kit: kit.price, default=None)
 
 
-def kits_of(session: Session, budget: float | None = None) -> Kits:
+def kits_of(
+    session: Session,
+    budget: float | None = None,
+    *,
+    is_cancelled: Callable[[], bool] = lambda: False,
+) -> Kits:
     """What to buy for all passes of the brief, with what is in the kit already.
 
     The cheapest complete kit; with a budget the best within it, and the next worthwhile step above; with a
     brief for later also the cheapest for both. Each is exact for the prices that it reckons with.
+
+    raises: CancelledError if it is no longer wanted
     """
-    passes = _passes(session, session.brief)
+    passes = _passes(session, session.brief, is_cancelled)
     if not passes:
         return Kits(offers=(), said=words.NO_PARTS)
-    models = models_of(session, passes)
+    models = models_of(session, passes, is_cancelled)
     least = _cheapest(models)
     if least is None:
         lost = [
@@ -103,8 +112,41 @@ def kits_of(session: Session, budget: float | None = None) -> Kits:
         why = fill(words.NEXT_WHY, by_db=WORTH_DB)
         offers.append(Offer(name=words.NEXT, why=why, kit=step))
     if session.later is not None and session.later.passes:
-        both = [*passes, *_passes(session, session.later)]
-        later = _cheapest(models_of(session, both))
+        both = [*passes, *_passes(session, session.later, is_cancelled)]
+        later = _cheapest(models_of(session, both, is_cancelled))
         if later is not None:
             offers.append(Offer(name=words.LATER, why=words.LATER_WHY, kit=later))
     return Kits(offers=tuple(offers))
+
+
+def wishes_of(session: Session, kit: Kit, package: Package = "both") -> tuple[Wish, ...]:
+    """What a kit buys as wishes for the shopping list: prices are left to be typed."""
+    found = []
+    for number, one in enumerate(kit.bought, 1):
+        item = _item(session, one.thing)
+        if item is not None:
+            found.append(
+                Wish(
+                    id=f"wish_{number}",
+                    name=one.thing.name,
+                    item=item,
+                    quantity=one.count,
+                    price=one.thing.price if one.thing.origin == "typed" else None,
+                    package=package,
+                )
+            )
+    return tuple(found)
+
+
+def _item(session: Session, one: Thing) -> KitItem | None:
+    """A thing that can be had as an item of a kit."""
+    entries = catalogue()
+    own = next((item for item in session.kit if item.id == one.key), None)
+    if own is not None:
+        return own.model_copy(update={"quantity": 1})
+    key = one.key.removeprefix("more_")
+    if key in entries.devices:
+        return KitItem(id=key, name=one.name, device=entries.devices[key].figures)
+    if key in entries.cables:
+        return KitItem(id=key, name=one.name, cable=entries.cables[key].figures)
+    return KitItem(id=key, name=one.name, accessory=key)

@@ -5,7 +5,15 @@ from verve.core.sheets._causes import causes_data, causes_text
 from verve.core.sheets._derivation import derivation_text
 from verve.core.sheets._gains import gains_data, gains_text, sheet_data, sheet_text
 from verve.core.sheets._influences import influence_facts
-from verve.core.sheets._kits import connections_data, connections_text, kits_data, kits_text
+from verve.core.sheets._kits import (
+    connections_data,
+    connections_text,
+    item_rows,
+    kits_data,
+    kits_text,
+    offer_rows,
+    offer_says,
+)
 from verve.core.sheets._measurement import measurement_data, measurement_text
 from verve.core.sheets._patch import (
     TRACK_HEAD,
@@ -62,11 +70,14 @@ __all__ = [
     "gains_data",
     "gains_text",
     "influence_facts",
+    "item_rows",
     "kits_data",
     "kits_text",
     "measurement_data",
     "measurement_text",
     "moment_text",
+    "offer_rows",
+    "offer_says",
     "patch_csv",
     "patch_html",
     "patch_rows",

@@ -150,3 +150,35 @@ def kits_data(found: Kits, shopping: Shopping) -> dict[str, Any]:
             for offer in found.offers
         ],
     }
+
+
+def offer_rows(found: Kits | None) -> tuple[tuple[str, ...], ...]:
+    """One row an answer: its name, what it costs about, from and to."""
+    return tuple(
+        (
+            offer.name,
+            number(offer.kit.price, 0),
+            number(offer.kit.low, 0),
+            number(offer.kit.high, 0),
+        )
+        for offer in (() if found is None else found.offers)
+    )
+
+
+def offer_says(offer: Offer) -> str:
+    """Why it is an answer, and how far its signals stand above the noise."""
+    levels = [rated.snr_db for ways in offer.kit.chosen.values() for rated in ways.values()]
+    low, high = number(min(levels), 0), number(max(levels), 0)
+    heard = low if low == high else f"{low} to {high}"
+    return f"{offer.why} The hardest peaks are {heard} dB above the noise."
+
+
+def item_rows(offer: Offer) -> tuple[tuple[str, ...], ...]:
+    """One row a thing to buy: how many, what and for whom, its usual class of price."""
+    rows = []
+    for one in offer.kit.bought:
+        low, high = one.count * one.thing.low, one.count * one.thing.high
+        price = number(low, 0) if low == high else f"{number(low, 0)} to {number(high, 0)}"
+        users = f", for {', '.join(one.users)}" if one.users else ""
+        rows.append((str(one.count), f"{one.thing.name}{users}", price))
+    return tuple(rows) or (("", "Nothing: the kit has it all.", ""),)

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from verve.app.document import Document
 from verve.app.tasks import Tasks
+from verve.app.views.brief.buy import BuyPage
 from verve.app.views.brief.computer import ComputerPage
 from verve.app.views.brief.kit import KitPage
 from verve.app.views.brief.later import LaterPage
@@ -21,10 +22,19 @@ from verve.core.datasheet import OwnGear
 from verve.core.needs import Answered
 
 Page: TypeAlias = (
-    NeedsPage | KitPage | ShopPage | WorthPage | MicrophonePage | ComputerPage | LaterPage
+    NeedsPage | KitPage | BuyPage | ShopPage | WorthPage | MicrophonePage | ComputerPage | LaterPage
 )
 _Page = TypeVar("_Page", bound=Page)
-PAGES = ("Needs", "Kit", "To get", "Worth it?", "Which microphone", "Computer", "Later")
+PAGES = (
+    "Needs",
+    "Kit",
+    "What to buy",
+    "To get",
+    "Worth it?",
+    "Which microphone",
+    "Computer",
+    "Later",
+)
 
 
 class BriefPages(QStackedWidget):
@@ -37,6 +47,7 @@ class BriefPages(QStackedWidget):
         self._makers: dict[type[QWidget], Callable[[], Page]] = {
             NeedsPage: lambda: NeedsPage(document),
             KitPage: lambda: KitPage(document, own_gear),
+            BuyPage: lambda: BuyPage(document, tasks),
             ShopPage: lambda: ShopPage(document, tasks),
             WorthPage: lambda: WorthPage(document, tasks, own_gear),
             MicrophonePage: lambda: MicrophonePage(document, tasks),
