@@ -65,7 +65,7 @@ def pick(runs: Sequence[Run], kit: Sequence[KitItem]) -> tuple[Picked, ...]:
 
     source: scipy.optimize.linear_sum_assignment (Jonker-Volgenant), exact
     """
-    units = [item for item in kit if item.cable is not None for _ in range(item.quantity)]
+    units = [item for item in kit if item.cable is not None for _ in range(item.there)]
     if not runs:
         return ()
     chosen: dict[int, KitItem] = {}

@@ -141,7 +141,7 @@ def input_groups_of(item: KitItem) -> tuple[InputGroup, ...]:
 
 def stock_of(kit: Iterable[KitItem], extra: Sequence[KitItem] = ()) -> Stock:
     """The kit sorted by what each thing is good for; `extra` is there with a count of 0."""
-    items = [(item, item.quantity) for item in kit if item.device is not None]
+    items = [(item, item.there) for item in kit if item.device is not None]
     items += [(item, 0) for item in extra if item.device is not None]
     kinds: dict[str, list[Box]] = {name: [] for name in Stock.__slots__ if name != "inputs"}
     for item, count in items:

@@ -83,7 +83,7 @@ def device_thing(session: Session, item: KitItem) -> Thing:
         name=item.name,
         low=low,
         high=high,
-        owned=item.quantity,
+        owned=item.there,
         origin="typical" if typed is None else "typed",
     )
 
@@ -114,7 +114,7 @@ def cable_key(run: Run) -> str:
 
 def owned_cables(kit: Sequence[KitItem], run: Run) -> int:
     """How many cables of the kit have these plugs."""
-    return sum(i.quantity for i in kit if i.cable is not None and fits(i.cable, run))
+    return sum(i.there for i in kit if i.cable is not None and fits(i.cable, run))
 
 
 def needs_stand(rated: Rated) -> bool:
@@ -125,7 +125,7 @@ def needs_stand(rated: Rated) -> bool:
 
 
 def _owned(kit: Sequence[KitItem], *begin: str) -> int:
-    return sum(i.quantity for i in kit if i.accessory is not None and i.accessory.startswith(begin))
+    return sum(i.there for i in kit if i.accessory is not None and i.accessory.startswith(begin))
 
 
 def stand(session: Session) -> Thing:

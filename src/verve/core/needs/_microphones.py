@@ -30,7 +30,7 @@ class MicrophoneRow:
 
 def _recorder(session: Session) -> KitItem:
     for item in session.kit:
-        if item.device is not None and item.device.records and item.quantity:
+        if item.device is not None and item.device.records and item.there:
             return item
     entry = catalogue().devices[_RECORDER]
     return KitItem(id="compared_with", name=entry.name, device=entry.figures)
@@ -40,7 +40,7 @@ def _microphones(session: Session) -> list[KitItem]:
     own = [
         item
         for item in session.kit
-        if item.device is not None and item.device.use == "microphone" and item.quantity
+        if item.device is not None and item.device.use == "microphone" and item.there
     ]
     known = {item.device.entry for item in own if item.device is not None}
     typical = [
@@ -75,9 +75,7 @@ def microphone_rows(
     inlines = [
         item
         for item in session.kit
-        if item.device is not None
-        and item.device.use in {"inline_preamp", "preamp"}
-        and item.quantity
+        if item.device is not None and item.device.use in {"inline_preamp", "preamp"} and item.there
     ]
     recorder = _recorder(session)
     stock = stock_of([*items, *inlines, recorder])

@@ -48,9 +48,7 @@ class Need:
 
 def _count(kit: Sequence[KitItem], keys: tuple[str, ...]) -> int:
     return sum(
-        item.quantity
-        for item in kit
-        if item.accessory is not None and item.accessory.startswith(keys)
+        item.there for item in kit if item.accessory is not None and item.accessory.startswith(keys)
     )
 
 
@@ -223,7 +221,7 @@ def _hum(suggestion: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
         return []
     used = {box.id for choice in suggestion.choices for box in choice.rated.connection.boxes}
     owned = sum(
-        item.quantity
+        item.there
         for item in kit
         if item.device is not None and item.device.isolates and item.id not in used
     )
@@ -280,9 +278,7 @@ def spare_devices(session: Session, suggestion: Suggestion) -> Mapping[str, int]
         for box in choice.rated.connection.boxes:
             used[box.id] = used.get(box.id, 0) + 1
     return {
-        item.name: item.quantity - used.get(item.id, 0)
+        item.name: item.there - used.get(item.id, 0)
         for item in session.kit
-        if item.device is not None
-        and not item.device.records
-        and item.quantity > used.get(item.id, 0)
+        if item.device is not None and not item.device.records and item.there > used.get(item.id, 0)
     }

@@ -6,7 +6,7 @@ import itertools
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from verve.core.connections import Problem, Suggestion, problem_of, solve
+from verve.core.connections import Missing, Problem, Suggestion, problem_of, solve
 from verve.core.errors import CancelledError
 from verve.core.needs import _words as words
 from verve.core.session import (
@@ -40,7 +40,13 @@ class Option:
     apply: Callable[[Session], Session]
 
 
-def _get(suggestion: Suggestion) -> list[Option]:
+def _is_planned(session: Session, missing: Missing) -> bool:
+    """Whether so many of a thing are to be bought already."""
+    same = (i for i in session.kit if i.status == "wished" and i.device == missing.item.device)
+    return sum(item.quantity for item in same) >= missing.count
+
+
+def _get(session: Session, suggestion: Suggestion) -> list[Option]:
     things = ", ".join(
         f"{m.count} × {m.item.name}" if m.count > 1 else m.item.name for m in suggestion.missing
     )
@@ -62,20 +68,24 @@ def _get(suggestion: Suggestion) -> list[Option]:
             session, _ = add_kit(session, item.model_copy(update={"status": "wished"}))
         return session
 
-    return [
+    found = [
         Option(
             kind="borrow",
             label=fill(words.BORROW, things=things),
             says=fill(words.BORROW_SAYS, missing=says),
             apply=borrow,
         ),
-        Option(
-            kind="buy",
-            label=fill(words.BUY, things=things),
-            says=fill(words.BUY_SAYS, missing=says),
-            apply=buy,
-        ),
     ]
+    if not all(_is_planned(session, missing) for missing in suggestion.missing):
+        found.append(
+            Option(
+                kind="buy",
+                label=fill(words.BUY, things=things),
+                says=fill(words.BUY_SAYS, missing=says),
+                apply=buy,
+            )
+        )
+    return found
 
 
 def _without(problem: Problem, parts: set[str]) -> Problem:
@@ -176,4 +186,4 @@ def options_of(
     split = _split(problem, item, parts, is_cancelled)
     if split is not None:
         found.insert(0, split)
-    return (*found, *_get(suggestion))
+    return (*found, *_get(session, suggestion))

@@ -108,6 +108,11 @@ class KitItem(Frozen):
     accessory: Key | None = None
     status: Status = "owned"
 
+    @property
+    def there(self) -> int:
+        """How many there are to be used: what is still to be bought is planned, not there."""
+        return 0 if self.status == "wished" else self.quantity
+
     @model_validator(mode="after")
     def _is_one_thing(self) -> KitItem:
         if sum(x is not None for x in (self.device, self.cable, self.accessory)) != 1:
