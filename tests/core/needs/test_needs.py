@@ -7,7 +7,7 @@ import pytest
 from tests.core.connections.builders import ENTRIES, part, session_of
 from verve.core.connections import Suggestion, suggest_connections
 from verve.core.errors import CancelledError
-from verve.core.gear import InterfaceFigures
+from verve.core.gear import InterfaceFigures, LineOutputFigures
 from verve.core.needs import (
     Need,
     checks_of,
@@ -200,3 +200,22 @@ def test_a_session_can_be_renamed_with_a_brief_in_it() -> None:
     session = rename_session(session_of(PARTS, KIT), "Other")
     assert len(session.brief.parts) == 4
     assert isinstance(session.brief.parts[0], Part)
+
+
+def test_parts_without_a_name_are_no_people() -> None:
+    """A drum kit of one drummer is many signals and one pair of headphones; a machine has none."""
+    drums = tuple(
+        part.model_copy(update={"performer": "Ora" if n == 0 else ""})
+        for n, part in enumerate(PARTS)
+    )
+    session = session_of(drums, KIT)
+    found = {need.key: need for need in needs_of(session, drums, suggested(session))}
+    assert found["feeds"].needed == 1
+
+
+def test_what_runs_on_a_battery_closes_no_loop() -> None:
+    keys = ENTRIES.sources["keyboard_output"].figures
+    assert keys.is_on_mains()
+    assert isinstance(keys, LineOutputFigures)
+    assert not keys.model_copy(update={"is_earthed": False}).is_on_mains()
+    assert not ENTRIES.sources["double_coil"].figures.is_on_mains()

@@ -32,7 +32,8 @@ _LOUDEST_OUTPUT_DBU = 30.0
 class LineOutputFigures(SourceFigures):
     """An electronic output: peak levels in dBu.
 
-    An amplifier that `drives_loudspeaker` may be one with valves, which must not run without its load.
+    An amplifier that `drives_loudspeaker` may be one with valves, which must not run without its load. What
+    runs on a battery is not earthed: it closes no loop that hums.
     """
 
     kind: Literal["line_output"] = "line_output"
@@ -43,6 +44,7 @@ class LineOutputFigures(SourceFigures):
     drives_loudspeaker: bool = False
     has_valves: bool = False
     phantom: PhantomNeed = "never"
+    is_earthed: bool = True
 
     title = "Electronic output"
     unit = "dBu"
@@ -55,6 +57,9 @@ class LineOutputFigures(SourceFigures):
 
     def at_phantom(self) -> PhantomNeed | None:
         return self.phantom
+
+    def is_on_mains(self) -> bool:
+        return self.is_earthed
 
     def is_amplifier_output(self) -> bool:
         return self.drives_loudspeaker

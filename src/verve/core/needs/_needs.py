@@ -12,7 +12,7 @@ from verve.core.session import KitItem, Part, Session
 from verve.core.words import Fact, fill
 
 _FEEDS_OF_SPLITTER = 4
-_WITHOUT_STAND = {"condenser_clip", "boundary", "usb_microphone"}
+_WITHOUT_STAND = {"condenser_clip", "boundary", "usb_microphone", "recorder_handheld"}
 """Microphones that clamp, lie, or bring a foot of their own."""
 
 
@@ -126,12 +126,18 @@ def _boxes(suggestion: Suggestion) -> list[Need]:
     return found
 
 
+def _stands_by_itself(choice: Choice) -> bool:
+    connection = choice.rated.connection
+    return any(
+        box.figures.entry in _WITHOUT_STAND for box in (*connection.boxes, connection.recorder)
+    )
+
+
 def _stands(suggestion: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
     on_stands = [
         choice
         for choice in suggestion.choices
-        if choice.signal.is_air
-        and not any(box.figures.entry in _WITHOUT_STAND for box in choice.rated.connection.boxes)
+        if choice.signal.is_air and not _stands_by_itself(choice)
     ]
     voices = [
         c
@@ -165,7 +171,8 @@ def _stands(suggestion: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
 
 
 def _feeds(suggestion: Suggestion, parts: Sequence[Part], kit: Sequence[KitItem]) -> Need:
-    people = sorted({part.performer or part.name for part in parts})
+    # A part that nobody is named for plays with somebody's, or by itself: it wears no headphones.
+    people = sorted({part.performer for part in parts if part.performer}) or [words.SOMEBODY]
     figures = _recorder(suggestion)
     own = 0 if figures is None else figures.headphone_sockets()
     splitters = _count(kit, ("headphone_splitter",))
@@ -215,7 +222,7 @@ def _hum(suggestion: Suggestion, kit: Sequence[KitItem]) -> list[Need]:
     outputs = [
         c
         for c in suggestion.choices
-        if "line" in c.signal.figures.direct_modes and not c.rated.connection.boxes
+        if c.signal.figures.is_on_mains() and not c.rated.connection.boxes
     ]
     if not outputs:
         return []

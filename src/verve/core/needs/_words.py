@@ -18,6 +18,7 @@ STANDS_HOW = "one for each microphone; two of a pair may share one with a bar"
 SHIELDS = "Shields against blasts"
 SHIELDS_HOW = "one for each voice: {signals}"
 FEEDS = "Headphone feeds"
+SOMEBODY = "whoever plays"
 FEEDS_HOW = "one for each who plays: {people}; a splitter makes four of one"
 PLUGS = {"xlr": "XLR", "jack_6": "6.3 mm jack", "jack_3": "3.5 mm jack", "phono": "phono"}
 CABLES = "Cables, {first} to {last}"

@@ -15,7 +15,7 @@ def hum_risks(setup: Setup, engine: Engine | None = None) -> tuple[str, ...]:
             continue
         boxes = first.figures.records or first.figures.mixes
         cable = first.cable
-        is_output = "line" in route.source.figures.direct_modes
+        is_output = route.source.figures.is_on_mains()
         if is_output and boxes and cable is not None and not cable.balanced:
             found.append(route.source.name)
     return tuple(dict.fromkeys(found))
