@@ -203,6 +203,16 @@ def test_passes_are_added_played_over_and_removed(qtbot: QtBot, brief: MainWindo
     assert [p.id for p in brief.document.session.brief.passes] == ["evening", "finale"]
 
 
+def test_a_pass_gets_another_name(brief: MainWindow) -> None:
+    wait_for = brief.brief
+    before = brief.document.session
+    wait_for.call_pass("  First   evening ")
+    assert brief.document.session.brief.passes[0].name == "First evening"
+    assert brief.brief.passes.itemText(0).startswith("First evening")
+    brief.document.undo()
+    assert brief.document.session == before
+
+
 def choose_finale(qtbot: QtBot, window: MainWindow) -> None:
     view = window.brief
     view.passes.setCurrentIndex(view.passes.findData("finale"))

@@ -13,10 +13,17 @@ from PyQt6.QtWidgets import (
 
 from verve.app.widgets.labels import caption, heading
 from verve.app.widgets.table import Table
-from verve.core.catalogue import kit_choices
+from verve.core.catalogue import Searched, kit_choices, search
 from verve.core.datasheet import OwnGear
 from verve.core.kind import is_device_figures
 from verve.core.session import KitItem
+
+
+def _searched(item: KitItem) -> Searched:
+    figures = item.device or item.cable
+    key = item.accessory or (None if figures is None else figures.entry) or ""
+    words = () if item.device is None else item.device.search_words
+    return Searched(name=item.name, key=key, kind_words=words)
 
 
 class KitDialog(QDialog):
@@ -44,6 +51,7 @@ class KitDialog(QDialog):
         layout.addWidget(self.table, 1)
         mine = [(e.name, e.figures) for e in own.entries if is_device_figures(e.figures)]
         self._all = kit_choices(mine)
+        self._searched = tuple(_searched(item) for item in self._all)
         self._counts = [0] * len(self._all)
         self._shown: list[int] = []
         row = QHBoxLayout()
@@ -78,12 +86,7 @@ class KitDialog(QDialog):
         )
 
     def _show(self) -> None:
-        wanted = self.search.text().casefold().split()
-        self._shown = [
-            i
-            for i, item in enumerate(self._all)
-            if all(word in item.name.casefold() for word in wanted)
-        ]
+        self._shown = list(search(self.search.text(), self._searched))
         self.table.show_rows([(self._all[i].name, str(self._counts[i] or "")) for i in self._shown])
         if self._shown and self.table.currentRow() < 0:
             self.table.setCurrentCell(0, 0)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -17,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.widgets.labels import caption, heading
-from verve.core.catalogue import TAKES, Catalogue, part_of, takes_for
+from verve.core.catalogue import TAKES, Catalogue, Searched, part_of, search, takes_for
 from verve.core.session import Part
 
 _GROUPS = {
@@ -40,18 +42,19 @@ class PartDialog(QDialog):
         layout.addWidget(heading("Who plays what?"))
         layout.addWidget(caption("Type a few letters of what is played, and choose.", wrap=True))
         self.search = QLineEdit()
-        self.search.setPlaceholderText("voice, violin, bass, keyboard …")
+        self.search.setPlaceholderText("singer, electric guitar, drums, keys …")
         self.search.setAccessibleName("What is played")
         self.search.setClearButtonEnabled(True)
         layout.addWidget(self.search)
         self.list = QListWidget()
         self.list.setAccessibleName("Sources")
-        keys = sorted(entries.sources, key=lambda k: entries.sources[k].name.casefold())
-        for key in keys:
-            entry = entries.sources[key]
-            item = QListWidgetItem(f"{entry.name}  ·  {_GROUPS[entry.figures.kind]}")
-            item.setData(Qt.ItemDataRole.UserRole, key)
-            self.list.addItem(item)
+        # In the order of the catalogue: what is usual stands first.
+        self._keys = tuple(entries.sources)
+        self._searched = tuple(
+            Searched(name=entry.name, key=key, kind_words=entry.figures.search_words)
+            for key, entry in entries.sources.items()
+        )
+        self._list(sorted(self._keys, key=lambda k: entries.sources[k].name.casefold()))
         layout.addWidget(self.list, 1)
         form = QFormLayout()
         self.take = QComboBox()
@@ -106,20 +109,22 @@ class PartDialog(QDialog):
             performer=self.performer.text(),
         )
 
+    def _list(self, keys: Sequence[str]) -> None:
+        self.list.clear()
+        for key in keys:
+            entry = self._entries.sources[key]
+            item = QListWidgetItem(f"{entry.name}  ·  {_GROUPS[entry.figures.kind]}")
+            item.setData(Qt.ItemDataRole.UserRole, key)
+            self.list.addItem(item)
+
     def _filter(self, words: str) -> None:
-        wanted = words.casefold().split()
-        shown = []
-        for row in range(self.list.count()):
-            item = self.list.item(row)
-            assert item is not None
-            fits = all(word in item.text().casefold() for word in wanted)
-            item.setHidden(not fits)
-            if fits:
-                shown.append(item)
-        # What begins with the letters comes before what only has them somewhere.
-        first = next((i for i in shown if i.text().casefold().startswith(words.casefold())), None)
-        if shown:
-            self.list.setCurrentItem(first or shown[0])
+        if words.strip():
+            # The likeliest first.
+            self._list([self._keys[at] for at in search(words, self._searched)])
+        else:
+            names = self._entries.sources
+            self._list(sorted(self._keys, key=lambda key: names[key].name.casefold()))
+        self.list.setCurrentRow(0)
         self._show_source()
 
     def _show_source(self) -> None:

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 from verve.app.tasks import Tasks
 from verve.app.widgets.labels import caption, heading, text
 from verve.app.widgets.reason import FactList
-from verve.core.catalogue import StandIn
+from verve.core.catalogue import Searched, StandIn, search
 from verve.core.connections import recabled_beside
 from verve.core.errors import EditError
 from verve.core.kind import is_device_figures
@@ -102,6 +102,14 @@ class ReplaceDialog(QDialog):
         buttons.addWidget(leave)
         buttons.addWidget(self.put_in)
         layout.addLayout(buttons)
+        self._searched = tuple(
+            Searched(
+                name=item.label,
+                key=item.figures.entry or "",
+                kind_words=(*item.figures.search_words, *(("yours",) if item.is_own else ())),
+            )
+            for item in fitting
+        )
         for index, item in enumerate(fitting):
             entry = QListWidgetItem(f"{item.label}  ·  yours" if item.is_own else item.label)
             entry.setData(Qt.ItemDataRole.UserRole, index)
@@ -141,18 +149,15 @@ class ReplaceDialog(QDialog):
         return replaced(session, self._owner, item.figures, item.name)
 
     def _filter(self, words: str) -> None:
-        wanted = words.casefold().split()
-        first = None
+        found = search(words, self._searched)
         for row in range(self.list.count()):
             item = self.list.item(row)
             assert item is not None
-            fits = all(word in item.text().casefold() for word in wanted)
-            item.setHidden(not fits)
-            if fits and first is None:
-                first = item
+            item.setHidden(row not in found)
         current = self.list.currentItem()
-        if first is not None and (current is None or current.isHidden()):
-            self.list.setCurrentItem(first)
+        if found and (words.strip() or current is None or current.isHidden()):
+            # The likeliest.
+            self.list.setCurrentRow(found[0])
         self._show()
 
     def _show(self) -> None:

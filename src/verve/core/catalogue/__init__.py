@@ -18,6 +18,7 @@ from verve.core.catalogue._parts import (
     taken_as,
     takes_for,
 )
+from verve.core.catalogue._search import Searched, search
 from verve.core.catalogue._stand_ins import StandIn, between, kit_choices, stand_ins
 
 __all__ = [
@@ -27,6 +28,7 @@ __all__ = [
     "ChainLine",
     "Ensemble",
     "EnsemblePart",
+    "Searched",
     "StandIn",
     "add_chain",
     "between",
@@ -34,6 +36,7 @@ __all__ = [
     "ensemble_parts",
     "kit_choices",
     "part_of",
+    "search",
     "source_of",
     "stand_ins",
     "take_of",

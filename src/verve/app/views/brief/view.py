@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QDialog,
     QGridLayout,
     QHBoxLayout,
+    QInputDialog,
     QMenu,
     QPushButton,
     QScrollArea,
@@ -123,11 +124,17 @@ class BriefView(QWidget):
         self.over.setToolTip("The pass that is heard in the headphones while this one is played")
         self.new_pass = QPushButton("New pass")
         self.new_pass.setToolTip("Another time of recording, together or over what is there")
-        self.drop_pass = QPushButton("Remove pass")
+        self.name_pass = QPushButton("Rename")
+        self.name_pass.setToolTip("What this pass is called, here and on every sheet")
+        self.drop_pass = QPushButton("Remove")
+        self.drop_pass.setAccessibleName("Remove this pass")
         self.drop_pass.setToolTip("Takes this pass away, with the parts that are in no other")
         self._over_label = caption("over")
-        for widget in (self.passes, self._over_label, self.over, self.new_pass, self.drop_pass):
+        for widget in (
+            self.passes, self._over_label, self.over, self.new_pass, self.name_pass, self.drop_pass,
+        ):  # fmt: skip
             row.addWidget(widget)
+        self.name_pass.clicked.connect(self._rename_pass)
         self.passes.activated.connect(self._choose_pass)
         self.over.activated.connect(self._choose_over)
         self.new_pass.clicked.connect(self._add_pass)
@@ -178,6 +185,7 @@ class BriefView(QWidget):
         several = len(session.brief.passes) > 1
         self.passes.setVisible(bool(session.brief.passes))
         self.drop_pass.setVisible(several)
+        self.name_pass.setVisible(item is not None)
         self._show_over(session.brief.passes, item)
         parts: Sequence[Part] = () if item is None else session.brief.parts_of(item)
         # Laid out once, when all rows are there, and not again after each field of each.
@@ -316,6 +324,21 @@ class BriefView(QWidget):
         if self._document.edit("new pass", change):
             self._pass_id = made[-1]
             self.refresh()
+
+    def _rename_pass(self) -> None:
+        item = self.current
+        if item is None:
+            return
+        name, is_given = QInputDialog.getText(self, "Rename", "This pass is called", text=item.name)
+        if is_given and name.strip() and name.strip() != item.name:
+            self.call_pass(name)
+
+    def call_pass(self, name: str) -> None:
+        """Give the pass that is shown another name."""
+        item = self.current
+        if item is not None:
+            changed = item.model_copy(update={"name": " ".join(name.split())[:80]})
+            self._document.edit(f"name of {item.name}", lambda s: change_pass(s, changed))
 
     def _remove_pass(self) -> None:
         item = self.current
