@@ -45,6 +45,7 @@ class Beside(QObject):
         """Ask for a chain and put it in."""
         from verve.app.dialogs.add_line import AddLineDialog
         from verve.core.catalogue import add_chain, catalogue
+        from verve.core.gain import with_best_gains
 
         dialog = AddLineDialog(catalogue(), self._window)
         if dialog.exec() == QDialog.DialogCode.Accepted:
@@ -54,7 +55,8 @@ class Beside(QObject):
             def change(session: Session) -> Session:
                 changed, line_id = add_chain(session, catalogue(), chain, name)
                 added.append(line_id)
-                return changed
+                # Behind a mixer two gains meet: its trims do the work, the interface stays at its least.
+                return changed if chain.mixer is None else with_best_gains(changed, session)
 
             if self._document.edit(f"line {name}", change):
                 self._document.select_line(added[-1])

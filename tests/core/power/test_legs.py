@@ -7,11 +7,13 @@ import pytest
 from tests.conftest import figures_changed
 from verve.core.assess import assess
 from verve.core.catalogue import add_chain, catalogue
+from verve.core.gain import with_best_gains
 from verve.core.network import devices_unfed, leg_to, legs, supplier_of
 from verve.core.power import (
     budget,
     change_sheet,
     hazards,
+    hum_tests,
     set_up_sheet,
     switch_rows,
     tear_down_sheet,
@@ -67,6 +69,13 @@ def test_it_is_right_after_power_and_trims(through_mixer: Session) -> None:
     pans = {mixer.settings[port].pan for port in ("in.1", "in.2")}
     assert pans == {-1.0, 1.0}
     assert all(mixer.settings[port].fader_db in {None, 0.0} for port in ("in.1", "in.2"))
+
+
+def test_with_its_trims_set_only_the_power_is_left(through_mixer: Session) -> None:
+    session, said = pressed(with_best_gains(through_mixer, Session()))
+    assert len(said) == 1
+    assert "phantom power" in said[0]
+    assert assess(session).next.action == "go"
 
 
 def test_each_line_has_two_legs_and_the_mixer_feeds_the_first(through_mixer: Session) -> None:
@@ -145,3 +154,16 @@ def test_an_outboard_preamp_feeds_its_microphone() -> None:
     assert powered == ["Switch Preamp on.", "Switch Interface on."]
     gains = next(step.words for step in steps if step.kind == "gain_up")
     assert gains.count("gain") == 2, "the preamp's and the interface's"
+
+
+def test_hum_is_told_apart_by_what_is_here(through_mixer: Session) -> None:
+    microphones = hum_tests(through_mixer.setup)
+    assert not any("strings" in said and "Touch" in said for said in microphones)
+    assert "electrician" in microphones[-1]
+    assert "Never lift a mains safety earth" in microphones[-1]
+    bass, _ = add_chain(Session(), ENTRIES, ENTRIES.chain("bass_di"))
+    said = hum_tests(bass.setup)
+    assert said[0].startswith("Touch the strings")
+    assert any("turn round" in one for one in said)
+    assert any("battery" in one for one in said)
+    assert hum_tests(Session().setup) == ()

@@ -8,6 +8,7 @@ from verve.core.gain._optimum import (
     all_changes,
     optimum,
     settled,
+    with_best_gains,
 )
 from verve.core.gain._positions import STEP_DB, gains_set, together_with
 from verve.core.gain._solve import is_solvable
@@ -32,4 +33,5 @@ __all__ = [
     "together_with",
     "window",
     "windows_of",
+    "with_best_gains",
 ]

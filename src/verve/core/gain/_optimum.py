@@ -393,3 +393,10 @@ def settled(
         if lines is None or route.line.id in lines:
             session = powered(session, route)
     return apply_changes(session, all_changes(optimum(session, lines, engine=engine)))
+
+
+def with_best_gains(session: Session, before: Session) -> Session:
+    """The session with the gains set of the lines that were not there before."""
+    had = {line.id for line in before.setup.lines}
+    lines = tuple(line.id for line in session.setup.lines if line.id not in had)
+    return apply_changes(session, all_changes(optimum(session, lines)))

@@ -1,7 +1,7 @@
 """Power: phantom voltage, current, reach, and what can be wrong with it."""
 
 from verve.core.power._findings import findings
-from verve.core.power._hum import hum_risks
+from verve.core.power._hum import hum_risks, hum_tests
 from verve.core.power._phantom import (
     FEED_RESISTANCE_OHM,
     PHANTOM_SUPPLY_V,
@@ -28,6 +28,7 @@ __all__ = [
     "findings",
     "hazards",
     "hum_risks",
+    "hum_tests",
     "is_within_budget",
     "set_up_sheet",
     "switch_rows",

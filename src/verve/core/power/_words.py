@@ -200,3 +200,18 @@ MAINS_BANG = ("Switching it bangs through monitors or headphones.", MONITORS_FIR
 HAZARD = "{words} {instead}"
 NOW = "Now: {words} {reason}"
 """What comes next on a sheet."""
+
+# ── hum: what it comes from, by tests of ten seconds ──
+HUM_STRINGS = "Touch the strings: if it falls, the screening of instrument or cable is poor."
+HUM_TURN = (
+    "Let the player turn round: if it changes, the pickup hears a transformer or a screen; turn away, "
+    "go further."
+)
+HUM_LAPTOP = (
+    "Run the computer on its battery: if it is gone, its charger closes a loop; one power strip for all, "
+    "or a transformer."
+)
+TINGLE = (
+    "A tingle between lips and microphone, or hand and strings, is mains voltage: stop, touch nothing, "
+    "unplug at the wall, and have an electrician look. Never lift a mains safety earth."
+)

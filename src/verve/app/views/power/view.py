@@ -32,6 +32,7 @@ from verve.core.power import (
     advice,
     change_sheet,
     hum_risks,
+    hum_tests,
     set_up_sheet,
     switch_rows,
     tear_down_sheet,
@@ -118,6 +119,8 @@ class PowerView(QWidget):
         self.switches: list[SwitchBox] = []
         self.hum = text()
         right.addWidget(self.hum)
+        self.hums = caption(wrap=True)
+        right.addWidget(self.hums)
         right.addWidget(caption(_MAINS, wrap=True))
         right.addStretch(1)
         self._more_timer = QTimer(self)
@@ -151,6 +154,9 @@ class PowerView(QWidget):
         risks = hum_risks(setup, engine)
         self.hum.setVisible(bool(risks))
         self.hum.setText(f"May hum, unbalanced between two mains boxes: {', '.join(risks)}.")
+        tests = hum_tests(setup)
+        self.hums.setVisible(bool(tests))
+        self.hums.setText("Where it hums, ten seconds each. " + " ".join(tests))
         self._show_now()
 
     def _draw_steps(self, first: int = 0) -> None:
