@@ -55,15 +55,20 @@ class Connecting(QObject):
 
     def _take(self, before: Session, name: str, found: Suggestion) -> None:
         """Put a patch in the place of the one there was, unless the session has changed meanwhile."""
+        from verve.core.sheets import missing_cables_text
+
         if self._document.session != before:
             self.told.emit("The session has changed meanwhile; find a way in again.")
             return
         self._document.edit(f"way in for {name}", lambda _: found.session)
         self.found.emit(found)
+        lacking = missing_cables_text(found.cables)
+        if lacking and not found.missing:
+            self.told.emit(lacking)
         if found.missing:
             things = ", ".join(
                 f"{m.count} × {m.item.name}" if m.count > 1 else m.item.name for m in found.missing
             )
             self.told.emit(
-                f"This patch needs what the kit does not have: {things}. Brief has ways out."
+                f"This patch needs what the kit does not have: {things}. Brief has ways out. {lacking}"
             )

@@ -25,6 +25,7 @@ from verve.core.session import (
     to_json,
     with_setup,
 )
+from verve.core.session._models import VERSION
 from verve.core.verify import read_cases
 
 DEMO = demo_session()
@@ -136,7 +137,9 @@ def test_figures_cannot_be_changed_through_their_tables() -> None:
 
 @pytest.mark.parametrize("extra", ["places", "room", "later"])
 def test_a_newer_file_is_told_as_newer_whatever_else_is_in_it(extra: str, tmp_path: Any) -> None:
-    text = to_json(Session()).replace('"version": 3', f'"version": 4, "{extra}": {{}}')
+    text = to_json(Session()).replace(
+        f'"version": {VERSION}', f'"version": {VERSION + 1}, "{extra}": {{}}'
+    )
     with pytest.raises(InputError) as told:
         from_json(text, "a.verve.json")
     assert "newer" in str(told.value)

@@ -3,6 +3,7 @@
 from verve.core.needs._answer import Answered, answer
 from verve.core.needs._budget import BudgetBar, budget_bars
 from verve.core.needs._computer import Check, checks_of, stream_mb_per_s
+from verve.core.needs._leaving import leaving, parse_until
 from verve.core.needs._microphones import MicrophoneRow, microphone_rows
 from verve.core.needs._needs import Need, needs_of, spare_devices
 from verve.core.needs._outs import Option, options_of
@@ -17,9 +18,11 @@ __all__ = [
     "answer",
     "budget_bars",
     "checks_of",
+    "leaving",
     "microphone_rows",
     "needs_of",
     "options_of",
+    "parse_until",
     "spare_devices",
     "stream_mb_per_s",
 ]

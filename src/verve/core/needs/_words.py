@@ -74,3 +74,8 @@ TOO_MUCH = "{power}: too much, take a supply or a powered hub"
 LATER_NO_WAY = "Later: no way in for {signals}, {why}"
 PHANTOM_POWER = "phantom power"
 INLINE_PREAMP = "an inline preamp"
+
+GONE = "{thing} was there until {until}: is it still?"
+GOES_TODAY = "{thing} goes back today."
+GOES_TOMORROW = "{thing} goes back tomorrow."
+GOES = "{thing} goes back in {days} days, on {until}."

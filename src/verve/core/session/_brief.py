@@ -97,7 +97,8 @@ class Brief(Frozen):
 class KitItem(Frozen):
     """Something owned or borrowed, so many of it; one of `device`, `cable` or `accessory`.
 
-    `accessory` is the key of a catalogue entry without a signal: a stand, a shield, headphones.
+    `accessory` is the key of a catalogue entry without a signal: a stand, a shield, headphones. What is
+    borrowed or on approval goes back `until` a date, as 2026-12-03.
     """
 
     id: Key
@@ -107,6 +108,7 @@ class KitItem(Frozen):
     cable: CableFigures | None = None
     accessory: Key | None = None
     status: Status = "owned"
+    until: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")] | None = None
 
     @property
     def there(self) -> int:

@@ -11,6 +11,7 @@ from verve.core.sheets._kits import (
     item_rows,
     kits_data,
     kits_text,
+    missing_cables_text,
     offer_rows,
     offer_says,
 )
@@ -75,6 +76,7 @@ __all__ = [
     "kits_text",
     "measurement_data",
     "measurement_text",
+    "missing_cables_text",
     "moment_text",
     "offer_rows",
     "offer_says",

@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import Any
 
-from verve.core.connections import NoSuggestion, Suggestion
+from verve.core.connections import NoSuggestion, Picked, Suggestion
 from verve.core.kits import Bought, Kits, Offer
 from verve.core.session import Shopping
 from verve.core.words import number
 
+PLUGS: Mapping[str, str] = {
+    "xlr": "XLR",
+    "jack_6": "6.3 mm jack",
+    "jack_3": "3.5 mm jack",
+    "phono": "phono",
+}
 _ORIGINS = {"typed": "as typed", "typical": "typical"}
 
 
@@ -21,13 +28,23 @@ def connections_text(found: Suggestion | NoSuggestion) -> str:
         parts.append(
             f"Missing: {missing.count} × {missing.item.name}, for {', '.join(missing.signals)}"
         )
-    lacking = [picked for picked in found.cables if picked.item is None]
-    for picked in lacking:
-        plugs = f"{picked.run.start} to {picked.run.end}"
-        parts.append(
-            f"Missing: a cable, {plugs}, {number(picked.cable.length_m)} m, for {picked.run.name}"
-        )
+    parts += [said for said in (missing_cables_text(found.cables),) if said]
     return "\n".join(parts) or "Nothing needs a way in."
+
+
+def missing_cables_text(cables: Sequence[Picked]) -> str:
+    """Which connections of a way in have no cable in the kit, as a sentence; empty where all have."""
+    lacking = [picked for picked in cables if picked.item is None]
+    if not lacking:
+        return ""
+    said = ", ".join(
+        f"{picked.run.name} ({PLUGS[picked.run.start]} to {PLUGS[picked.run.end]}, "
+        f"{number(picked.cable.length_m)} m)"
+        for picked in lacking
+    )
+    if len(lacking) == 1:
+        return f"One cable of it is not in the kit: {said}."
+    return f"{len(lacking)} cables of it are not in the kit: {said}."
 
 
 def connections_data(found: Suggestion | NoSuggestion) -> dict[str, Any]:

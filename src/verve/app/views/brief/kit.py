@@ -20,11 +20,12 @@ from verve.app.document import Document
 from verve.app.widgets.labels import caption
 from verve.app.widgets.table import Table
 from verve.core.datasheet import OwnGear
-from verve.core.errors import VerveError
-from verve.core.needs import Answered
-from verve.core.session import Session, add_kit, read_kit, set_kit, write_kit
+from verve.core.errors import InputError, VerveError
+from verve.core.needs import Answered, parse_until
+from verve.core.session import KitItem, Session, add_kit, read_kit, set_kit, write_kit
 
 _FILES = "Kits (*.json);;All files (*)"
+_UNTIL = 4
 _STATUS = {"owned": "owned", "borrowed": "borrowed", "wished": "to be bought"}
 
 
@@ -43,10 +44,10 @@ class KitPage(QWidget):
         )
         layout.addWidget(self.empty)
         self.table = Table(
-            ("Thing", "how many", "kind", "whose"),
-            "The kit",
+            ("Thing", "how many", "kind", "whose", "until"),
+            "The kit; what is borrowed or on approval can have a date",
             numbers=(1,),
-            writable=(1,),
+            writable=(1, _UNTIL),
         )
         layout.addWidget(self.table, 1)
         row = QHBoxLayout()
@@ -80,7 +81,9 @@ class KitPage(QWidget):
             kind = "Cable" if item.cable is not None else "Accessory"
             if item.device is not None:
                 kind = item.device.title
-            rows.append((item.name, str(item.quantity), kind, _STATUS[item.status]))
+            rows.append(
+                (item.name, str(item.quantity), kind, _STATUS[item.status], item.until or "")
+            )
         self.table.show_rows(rows)
 
     def _add(self) -> None:
@@ -107,7 +110,12 @@ class KitPage(QWidget):
 
     def _write(self, row: int, column: int, words: str) -> None:
         kit = self._document.session.kit
-        if column != 1 or row >= len(kit):
+        if row >= len(kit):
+            return
+        if column == _UNTIL:
+            self._write_until(kit[row], words)
+            return
+        if column != 1:
             return
         try:
             quantity = int(words.strip())
@@ -119,6 +127,19 @@ class KitPage(QWidget):
         fresh = (*kit[:row], changed, *kit[row + 1 :])
         if not self._document.edit(f"how many of {changed.name}", lambda s: set_kit(s, fresh)):
             self.show_answer(None)
+
+    def _write_until(self, item: KitItem, words: str) -> None:
+        kit = self._document.session.kit
+        try:
+            until = parse_until(words)
+        except InputError as error:
+            self._document.refused.emit(str(error))
+            self.show_answer(None)
+            return
+        status = "borrowed" if until is not None and item.status == "owned" else item.status
+        changed = item.model_copy(update={"until": until, "status": status})
+        fresh = tuple(changed if one is item else one for one in kit)
+        self._document.edit(f"until when {item.name} is there", lambda s: set_kit(s, fresh))
 
     def _bring(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Bring a kit in", str(Path.home()), _FILES)

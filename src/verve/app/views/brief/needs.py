@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
@@ -9,7 +11,7 @@ from verve.app.document import Document
 from verve.app.widgets.labels import caption, small_heading, text
 from verve.app.widgets.table import Table
 from verve.core.connections import NoSuggestion, Suggestion
-from verve.core.needs import Answered, Option
+from verve.core.needs import Answered, Option, leaving
 
 
 class _OutBox(QFrame):
@@ -104,7 +106,10 @@ class NeedsPage(QWidget):
         self._heading.setVisible(bool(outs))
         self._verdict.setText(self._sentence(answered))
         spare = "" if answered is None else answered.spare
-        self._spare.setText(f"Left over: {spare}." if spare else "")
+        going = " ".join(leaving(self._document.session.kit, datetime.now().astimezone().date()))
+        self._spare.setText(
+            " ".join(said for said in (going, f"Left over: {spare}." if spare else "") if said)
+        )
 
     def _sentence(self, answered: Answered | None) -> str:
         if answered is None:
