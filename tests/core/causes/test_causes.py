@@ -12,9 +12,11 @@ from tests.core.test_rules import Put
 from tests.wiring import wired
 from verve import cli
 from verve.core.assess import assess
+from verve.core.catalogue import add_chain, catalogue
 from verve.core.causes import causes_of, measured_causes
+from verve.core.gain import settled
 from verve.core.pressing import pressed
-from verve.core.session import Session, save, with_setup
+from verve.core.session import Change, Session, save, set_control, with_setup
 
 
 def test_injected_faults_are_named_first() -> None:
@@ -121,3 +123,17 @@ def test_a_missing_power_is_no_cause_of_a_level_that_is_too_high(demo: Session) 
     clips = next(f for f in item.findings if f.rule == "clips")
     assert clips.advice.startswith("Turn the preamp down 14 dB")
     assert causes_of(demo, "voice").causes[0].control == "phantom"
+
+
+def test_a_channel_panned_onto_the_other_side_is_named() -> None:
+    """Two microphones through a mixer: one turned over arrives on the other one's track."""
+    entries = catalogue()
+    session, _ = add_chain(Session(), entries, entries.chain("pair_through_mixer"))
+    session = settled(session)
+    left, right = session.setup.lines
+    for line, port, wrong in ((left, "in.1", 1.0), (right, "in.2", -1.0)):
+        turned = Change(owner="mixer", channel=port, name="pan", value=wrong)
+        found = causes_of(set_control(session, turned), line.id)
+        first = found.causes[0]
+        assert (first.owner, first.channel, first.control) == ("mixer", port, "pan")
+        assert first.usual == -wrong

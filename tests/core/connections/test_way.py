@@ -20,7 +20,16 @@ from verve.core.connections import (
 )
 from verve.core.errors import CancelledError
 from verve.core.gear import AcousticFigures, InterfaceFigures, MicrophoneFigures
-from verve.core.session import KitItem, Line, Session, check_setup, from_json, to_json, with_setup
+from verve.core.session import (
+    KitItem,
+    Line,
+    Session,
+    add_kit,
+    check_setup,
+    from_json,
+    to_json,
+    with_setup,
+)
 
 BAND = {
     "moving_coil_low": 1,
@@ -145,10 +154,9 @@ def test_what_is_missing_is_the_fewest_things() -> None:
     (missing,) = found.missing
     assert missing.count == 1
     assert isinstance(missing.item.device, MicrophoneFigures)
-    assert len(missing.signals) == 1
-    more = session.model_copy(
-        update={"kit": (*session.kit, missing.item.model_copy(update={"quantity": 1}))}
-    )
+    # One more of a kind that others use too, or one of another kind for somebody alone.
+    assert missing.signals
+    more, _ = add_kit(session, missing.item.model_copy(update={"quantity": 1}))
     assert suggested(more).missing == ()
 
 
@@ -242,3 +250,17 @@ def test_kit_items_are_one_thing() -> None:
     with pytest.raises(ValueError, match="must be one of device"):
         KitItem(id="x", name="X")
     assert kit({"balanced_5": 2})[0].quantity == 2
+
+
+def test_what_is_proposed_weighs_price_and_fragility_beside_the_noise() -> None:
+    """For one voice no ribbon and no sixteen inputs, though both would be quieter."""
+    session = session_of((part("voice_singing", name="Voice"),), {})
+    found = suggest_connections(session, session.brief.passes[0])
+    assert isinstance(found, Suggestion)
+    (choice,) = found.choices
+    connection = choice.rated.connection
+    assert len(connection.recorder.figures.input_ports()) <= 2
+    capsules = [
+        box.figures for box in connection.boxes if isinstance(box.figures, MicrophoneFigures)
+    ]
+    assert [one.principle for one in capsules] != ["ribbon"]

@@ -62,14 +62,32 @@ class Candidate:
         return self.control == "gain_db"
 
 
-def _pan(control: Control, route: Route) -> ControlValue:
+def _pan(control: Control, route: Route, session: Session) -> ControlValue:
     """Towards the output that the line takes; both sides of a pair apart, all else in the middle or there."""
+    apart = _side_of_pair(control, route, session)
+    if apart is not None:
+        return control.value if float(control.value or 0.0) * apart > 0.0 else apart
     step = next((s for s in route.steps if s.owner == control.owner), None)
     out = "" if step is None else step.out_port or ""
     side = -1.0 if out.endswith("left") else 1.0 if out.endswith("right") else 0.0
     value = float(control.value or 0.0)
     # What reaches the output is no slip.
     return control.value if value * side >= 0.0 else side
+
+
+def _side_of_pair(control: Control, route: Route, session: Session) -> float | None:
+    """Which side of a mixer one side of a pair belongs to: the first left, the second right; None for no pair there.
+
+    Where it goes now says nothing: panned to the other side it arrives on the other one's track.
+    """
+    if route.line.pair is None:
+        return None
+    pair = [line for line in session.setup.lines if line.pair == route.line.pair]
+    ends = {link.start for link in session.setup.links}
+    both = {f"{control.owner}:main.left", f"{control.owner}:main.right"}
+    if len(pair) != 2 or not both <= ends:
+        return None
+    return -1.0 if pair[0].id == route.line.id else 1.0
 
 
 def usual_value(control: Control, state: LineState, session: Session) -> ControlValue:
@@ -81,7 +99,7 @@ def usual_value(control: Control, state: LineState, session: Session) -> Control
     if control.name == "pad_db":
         return control.choices[0] if control.choices else control.value
     if control.name == "pan":
-        return _pan(control, route)
+        return _pan(control, route, session)
     if control.name == "phantom":
         return True if _feeds(control.owner, route) else control.value
     if control.name == "mode":

@@ -7,11 +7,13 @@ leaves the fewest flaws is best, then what stands furthest above the noise, then
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 
+from verve.core.catalogue import catalogue
 from verve.core.connections._possible import Rated
 from verve.core.connections._signals import Signal
 from verve.core.connections._stock import Box, InputGroup, Stock
@@ -21,6 +23,11 @@ BOX_DB = 1e-3
 MODE_DB = 1e-4
 """What a mode more of a socket counts: between equals the plainer socket is taken."""
 _LIMIT_S = 5.0
+DEAREST_DB = 40.0
+_TWICE_AS_DEAR_DB = 3.0
+_CHEAP = 10.0
+_FRAGILE_DB = 3.0
+"""A ribbon is torn by a breath or by phantom power on a faulty cable: not what is proposed at first (typical)."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -121,7 +128,26 @@ def solve(problem: Problem, limit_s: float = _LIMIT_S) -> Answer | None:
 
 def thing_cost(problem: Problem) -> float:
     """What one more thing that has to be got costs: more than anything that can be gained by it."""
-    return 1.0 + 2.0 * flaw_weight(problem) * (1 + len(problem.signals))
+    count = 1 + len(problem.signals)
+    return 1.0 + 2.0 * flaw_weight(problem) * count + DEAREST_DB * count
+
+
+def proposal_db(box: Box) -> float:
+    """What getting a thing counts against how much better it is: its usual price, and whether it is fragile.
+
+    Something twice as dear has to be 3 dB better. What has no usual price counts as one of a hundred.
+
+    range: 0 to `DEAREST_DB`
+    """
+    device = box.figures
+    entry = catalogue().devices.get(device.entry or "")
+    low, high = (100.0, 100.0) if entry is None or entry.price is None else entry.price
+    found = _TWICE_AS_DEAR_DB * math.log2(max(1.0, math.sqrt(low * high) / _CHEAP))
+    port = device.input_ports()[0]
+    capsule = device.capsule(port)
+    if capsule is not None and capsule.principle == "ribbon":
+        found += _FRAGILE_DB
+    return min(found, DEAREST_DB)
 
 
 def _solve_into(problem: Problem, recorder: Box, limit_s: float) -> tuple[float, Answer] | None:
@@ -143,7 +169,9 @@ def _solve_into(problem: Problem, recorder: Box, limit_s: float) -> tuple[float,
     cost = np.zeros(rows.count)
     weight = flaw_weight(problem)
     cost[:n] = [cost_of(rated, weight) for rated in columns]
-    cost[list(extra_at.values())] = thing_cost(problem)
+    boxes = {box.id: box for box in problem.stock.all()}
+    for key, at in extra_at.items():
+        cost[at] = thing_cost(problem) + proposal_db(boxes[key])
     upper = np.ones(rows.count)
     upper[list(extra_at.values())] = len(problem.signals)
     data = [(value, i, j) for i, row in enumerate(rows.values) for j, value in row.items() if value]
@@ -167,7 +195,7 @@ def _solve_into(problem: Problem, recorder: Box, limit_s: float) -> tuple[float,
     total = float(result.fun)
     if recorder.count < 1:
         added[recorder.id] = 1
-        total += thing_cost(problem)
+        total += thing_cost(problem) + proposal_db(recorder)
     gap = max(0.0, float(result.fun) - float(result.mip_dual_bound or result.fun))
     return total, Answer(chosen=chosen, added=added, gap_db=0.0 if gap < 1e-4 else gap)
 
