@@ -9,13 +9,11 @@ from dataclasses import dataclass
 from verve.core.catalogue import catalogue
 from verve.core.connections import Rated, Run, fits
 from verve.core.kind import Plug
+from verve.core.needs import FEEDS_OF_SPLITTER, WITHOUT_STAND
 from verve.core.session import KitItem, Session
 
-_WITHOUT_STAND = {"condenser_clip", "boundary", "usb_microphone", "recorder_handheld"}
-"""Microphones that clamp, lie, or bring a foot of their own."""
 _STAND, _SHIELD, _THREAD = "stand_boom", "shield_fabric", "thread_3_8_5_8"
 _PHONES, _FEED, _HOST, _JACK = "closed_32", "headphone_splitter", "plug_c_a", "jack_large_small"
-_FEEDS_OF_SPLITTER = 4
 _CABLES: Mapping[tuple[Plug, Plug], str] = {
     ("xlr", "xlr"): "balanced_5",
     ("jack_6", "jack_6"): "instrument_3",
@@ -121,7 +119,7 @@ def needs_stand(rated: Rated) -> bool:
     """Whether a way stands on a stand."""
     connection = rated.connection
     pieces = (*connection.boxes, connection.recorder)
-    return connection.signal.is_air and not any(b.figures.entry in _WITHOUT_STAND for b in pieces)
+    return connection.signal.is_air and not any(b.figures.entry in WITHOUT_STAND for b in pieces)
 
 
 def _owned(kit: Sequence[KitItem], *begin: str) -> int:
@@ -149,7 +147,7 @@ def beside(session: Session, rated: Sequence[Rated], people: int) -> dict[str, i
     if sockets and recorder.computer_plug() not in {None, *sockets}:
         found[_HOST] = 1
     feeds = people - max(1, recorder.headphone_sockets())
-    found[_FEED] = max(0, -(-feeds // (_FEEDS_OF_SPLITTER - 1)))
+    found[_FEED] = max(0, -(-feeds // (FEEDS_OF_SPLITTER - 1)))
     return {key: count for key, count in found.items() if count}
 
 

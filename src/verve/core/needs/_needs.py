@@ -11,8 +11,8 @@ from verve.core.needs import _words as words
 from verve.core.session import KitItem, Part, Session
 from verve.core.words import Fact, fill
 
-_FEEDS_OF_SPLITTER = 4
-_WITHOUT_STAND = {"condenser_clip", "boundary", "usb_microphone", "recorder_handheld"}
+FEEDS_OF_SPLITTER = 4
+WITHOUT_STAND = {"condenser_clip", "boundary", "usb_microphone", "recorder_handheld"}
 """Microphones that clamp, lie, or bring a foot of their own."""
 
 
@@ -129,7 +129,7 @@ def _boxes(suggestion: Suggestion) -> list[Need]:
 def _stands_by_itself(choice: Choice) -> bool:
     connection = choice.rated.connection
     return any(
-        box.figures.entry in _WITHOUT_STAND for box in (*connection.boxes, connection.recorder)
+        box.figures.entry in WITHOUT_STAND for box in (*connection.boxes, connection.recorder)
     )
 
 
@@ -180,7 +180,7 @@ def _feeds(suggestion: Suggestion, parts: Sequence[Part], kit: Sequence[KitItem]
         key="feeds",
         label=words.FEEDS,
         needed=len(people),
-        owned=own + (_FEEDS_OF_SPLITTER - 1) * splitters,
+        owned=own + (FEEDS_OF_SPLITTER - 1) * splitters,
         how=fill(words.FEEDS_HOW, people=", ".join(people)),
     )
 
