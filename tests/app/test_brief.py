@@ -24,7 +24,7 @@ from verve.app.views.brief.shop import ShopPage
 from verve.app.views.brief.worth import WorthPage
 from verve.app.window import MainWindow
 from verve.core.connections import Suggestion
-from verve.core.session import Session
+from verve.core.session import Session, set_kit
 
 LONG_MS = 30_000
 
@@ -211,6 +211,23 @@ def test_a_pass_gets_another_name(brief: MainWindow) -> None:
     assert brief.brief.passes.itemText(0).startswith("First evening")
     brief.document.undo()
     assert brief.document.session == before
+
+
+def test_an_answer_to_what_was_asked_before_is_not_shown(qtbot: QtBot, brief: MainWindow) -> None:
+    """The kit changes while the way in for the old one is being worked out."""
+    wait_answer(qtbot, brief)
+    view, document = brief.brief, brief.document
+    document.edit("one less", lambda s: set_kit(s, s.kit[:-1]))
+    view._timer.stop()
+    view._work()
+    document.edit("two less", lambda s: set_kit(s, s.kit[:-1]))
+    view._timer.stop()
+    brief.tasks.wait()
+    QApplication.processEvents()
+    assert view.answered is None, "the answer for one less says nothing of two less"
+    view._work()
+    wait_answer(qtbot, brief)
+    assert view.answered is not None
 
 
 def choose_finale(qtbot: QtBot, window: MainWindow) -> None:

@@ -248,9 +248,12 @@ class BriefView(QWidget):
             return
 
         def done(found: object) -> None:
-            if isinstance(found, Answered) and found.pass_id == self._pass_id:
+            if not isinstance(found, Answered):
+                return
+            self._answers.append((wanted, found))
+            # Another brief or kit may be there by now, whose own answer begins in a moment.
+            if wanted == self._asked_for:
                 self.answered = found
-                self._answers.append((wanted, found))
                 self._turn_page(self.tabs.currentIndex())
 
         self._tasks.run(
