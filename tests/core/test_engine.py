@@ -84,7 +84,7 @@ def walked(history: History, step: str, where: float) -> History:
     return history.push(step, EDITS[step](history.session))
 
 
-@settings(max_examples=25, phases=(Phase.generate,))
+@settings(max_examples=16, phases=(Phase.generate,))
 @given(walks())
 def test_a_used_engine_says_what_a_new_one_says(steps: list[tuple[str, float]]) -> None:
     used = Engine()
