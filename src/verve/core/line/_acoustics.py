@@ -63,6 +63,8 @@ def diffuse_response_db(pattern: Pattern) -> float:
 
 def sum_bands_db(*responses_db: Sequence[float]) -> tuple[float, ...]:
     """Responses one behind the other, by octave."""
+    if len(responses_db) == 1:
+        return tuple(responses_db[0])
     return tuple(math.fsum(values) for values in zip(*responses_db, strict=True))
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from verve.core.kind import Air, control_value
 from verve.core.line import (
     OCTAVE_CENTRES_HZ,
+    PRESSURE_SHARE,
     broadband_change_db,
     diffuse_response_db,
     pattern_response_db,
@@ -25,6 +26,8 @@ from verve.core.units import SPEED_OF_SOUND_M_PER_S
 
 _DEAFEST_DB = -60.0
 """Where a pattern hears nothing at all, real ones still hear about so much."""
+
+_AROUND_DB = {pattern: diffuse_response_db(pattern) for pattern in PRESSURE_SHARE}
 
 NodeKey = tuple[str, str]
 """A place in the network: its owner, and which of its places."""
@@ -96,7 +99,7 @@ def room_response_db(step: RouteStep) -> tuple[float, ...]:
     response_db = sum_bands_db(*_switched_response_db(step))
     if step.capsule.pattern is None:
         return response_db
-    around_db = diffuse_response_db(step.capsule.pattern)
+    around_db = _AROUND_DB[step.capsule.pattern]
     return tuple(db + around_db for db in response_db)
 
 
