@@ -48,7 +48,7 @@ _MAINS = (
 )
 
 
-_ROWS_AT_ONCE = 20
+_ROWS_AT_ONCE = 16
 
 
 class PowerView(QWidget):
