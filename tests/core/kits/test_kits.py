@@ -25,6 +25,7 @@ from verve.core.kits._things import (
     runs_of,
     stand,
     thing,
+    thread,
 )
 from verve.core.session import Brief, Computer, KitItem, Part, Pass, Session, Shopping, Wish, save
 
@@ -57,25 +58,17 @@ def tried_all(session: Session) -> float:
     (item,) = session.brief.passes
     problem = problem_of(session, item, with_more=True)
     people = len({p.performer for p in session.brief.parts_of(item) if p.performer}) or 1
-    best = math.inf
-    fewest = math.inf
+    best = (math.inf, math.inf)
     for recorder in problem.stock.recorders:
-        columns = []
-        for signal in problem.signals:
-            own = [
-                r for r in problem.connections[signal.id] if r.connection.recorder.id == recorder.id
-            ]
-            least = min((r.flaws for r in own), default=0)
-            columns.append([r for r in own if r.flaws == least])
-        flaws = sum(ways[0].flaws for ways in columns if ways)
-        if not all(columns) or flaws > fewest:
-            continue
-        if flaws < fewest:
-            best, fewest = math.inf, flaws
+        columns = [
+            [r for r in problem.connections[signal.id] if r.connection.recorder.id == recorder.id]
+            for signal in problem.signals
+        ]
         for chosen in itertools.product(*columns):
-            if _is_possible(chosen):
-                best = min(best, _price(session, chosen, people))
-    return best
+            flaws = sum(r.flaws for r in chosen)
+            if flaws <= best[0] and _is_possible(chosen):
+                best = min(best, (flaws, _price(session, chosen, people)))
+    return best[1]
 
 
 def _is_possible(chosen: tuple[Rated, ...]) -> bool:
@@ -109,6 +102,8 @@ def _price(session: Session, chosen: tuple[Rated, ...], people: int) -> float:
             more(key, thing(session, key, owned).price, owned)
         if needs_stand(rated):
             more("stand", stand(session).price, stand(session).owned)
+    if any(map(needs_stand, chosen)) and not thread(session).owned:
+        total += thread(session).price
     total += sum(max(0.0, count - owned) * price for price, owned, count in needed.values())
     for key, count in beside(session, chosen, people).items():
         owned = owned_beside(session, key)

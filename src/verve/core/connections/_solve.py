@@ -143,9 +143,7 @@ def proposal_db(box: Box) -> float:
     entry = catalogue().devices.get(device.entry or "")
     low, high = (100.0, 100.0) if entry is None or entry.price is None else entry.price
     found = _TWICE_AS_DEAR_DB * math.log2(max(1.0, math.sqrt(low * high) / _CHEAP))
-    port = device.input_ports()[0]
-    capsule = device.capsule(port)
-    if capsule is not None and capsule.principle == "ribbon":
+    if device.is_fragile():
         found += _FRAGILE_DB
     return min(found, DEAREST_DB)
 

@@ -87,6 +87,9 @@ class MicrophoneFigures(DeviceFigures):
     def input_levels(self, port: str) -> tuple[Level, ...]:
         return ()
 
+    def is_fragile(self) -> bool:
+        return self.principle == "ribbon"
+
     def capsule(self, port: str) -> Capsule | None:
         return self
 

@@ -53,6 +53,9 @@ class PickupFigures(SourceFigures):
     def has_volume_knob(self) -> bool:
         return self.volume_pot_ohm is not None
 
+    def hears_fields(self) -> bool:
+        return True
+
     def has_tone_knob(self) -> bool:
         return self.tone_pot_ohm is not None and self.tone_capacitor_f is not None
 

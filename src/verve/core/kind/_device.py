@@ -234,6 +234,10 @@ class DeviceFigures(Figures):
         """What an output takes; None where there is none."""
         return "xlr"
 
+    def is_fragile(self) -> bool:
+        """Whether a breath or a slip can break it."""
+        return False
+
     def rank_at_mains(self) -> int | None:
         """Its place among what is switched on at the mains, the first lowest; None for what has no plug there."""
         return self.mains_rank

@@ -110,6 +110,10 @@ class SourceFigures(Figures):
         """What phantom power at its output does; None where none can arrive."""
         return None
 
+    def hears_fields(self) -> bool:
+        """Whether it is a coil that hears the fields of transformers and screens."""
+        return False
+
     def is_on_mains(self) -> bool:
         """Whether it is an electronic output of a box that is earthed through the mains."""
         return False

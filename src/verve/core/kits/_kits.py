@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from verve.core.catalogue import catalogue
 from verve.core.connections import problem_of
@@ -56,17 +56,33 @@ def _passes(session: Session, brief: Brief, is_cancelled: Callable[[], bool]) ->
 
 def _cheapest(models: Sequence[_Model]) -> Kit | None:
     kits = [kit for model in models if (kit := model.solve()) is not None]
-    return min(kits, key=lambda kit: (round(kit.price, 2), -kit.quality_db), default=None)
+    return min(
+        kits, key=lambda kit: (kit.flaws, round(kit.price, 2), -kit.quality_db), default=None
+    )
 
 
-def _best(models: Sequence[_Model], most: float) -> Kit | None:
-    kits = [kit for model in models if (kit := model.solve(most=most, by_quality=True)) is not None]
+def _best(models: Sequence[_Model], most: float, most_flaws: int) -> Kit | None:
+    kits = [
+        kit
+        for model in models
+        if (kit := model.solve(most=most, most_flaws=most_flaws, by_quality=True)) is not None
+    ]
     return max(kits, key=lambda kit: (round(kit.quality_db, 2), -kit.price), default=None)
 
 
-def _better(models: Sequence[_Model], than_db: float) -> Kit | None:
-    kits = [kit for m in models if (kit := m.solve(least_quality_db=than_db)) is not None]
+def _better(models: Sequence[_Model], than_db: float, most_flaws: int) -> Kit | None:
+    kits = [
+        kit
+        for model in models
+        if (kit := model.solve(least_quality_db=than_db, most_flaws=most_flaws)) is not None
+    ]
     return min(kits, key=lambda kit: kit.price, default=None)
+
+
+def _least_why(flaws: int) -> str:
+    if not flaws:
+        return words.LEAST_WHY
+    return words.LEAST_WITH_FLAW if flaws == 1 else fill(words.LEAST_WITH_FLAWS, flaws=flaws)
 
 
 def kits_of(
@@ -96,18 +112,18 @@ def kits_of(
         ] or [s.name for item in passes for s in item.problem.signals]
         return Kits(offers=(), said=fill(words.NO_WAY, signals=", ".join(lost)))
     currency = session.shopping.currency
-    offers = [Offer(name=words.LEAST, why=words.LEAST_WHY, kit=least)]
+    offers = [Offer(name=words.LEAST, why=_least_why(least.flaws), kit=least)]
     if budget is not None and least.price > budget:
         said = fill(words.TOO_LITTLE, cost=round(least.price), currency=currency)
         return Kits(offers=tuple(offers), said=said)
     best = least
     if budget is not None:
-        best = _best(models, budget) or least
+        best = _best(models, budget, least.flaws) or least
         if best.quality_db >= least.quality_db + WORTH_DB:
             offers.append(Offer(name=words.BEST, why=words.BEST_WHY, kit=best))
         else:
             best = least
-    step = _better(models, best.quality_db + WORTH_DB)
+    step = _better(models, best.quality_db + WORTH_DB, least.flaws)
     if step is not None and step.price > best.price:
         why = fill(words.NEXT_WHY, by_db=WORTH_DB)
         offers.append(Offer(name=words.NEXT, why=why, kit=step))
@@ -116,7 +132,14 @@ def kits_of(
         later = _cheapest(models_of(session, both, is_cancelled))
         if later is not None:
             offers.append(Offer(name=words.LATER, why=words.LATER_WHY, kit=later))
-    return Kits(offers=tuple(offers))
+    return Kits(offers=tuple(map(_as_proven, offers)))
+
+
+def _as_proven(offer: Offer) -> Offer:
+    """An answer that says so where the solver ran out of time before it had proven it."""
+    if offer.kit.is_proven:
+        return offer
+    return replace(offer, why=fill(words.NOT_PROVEN, why=offer.why))
 
 
 def wishes_of(session: Session, kit: Kit, package: Package = "both") -> tuple[Wish, ...]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -19,10 +19,13 @@ from verve.core.kits._things import (
     runs_of,
     stand,
     thing,
+    thread,
 )
 from verve.core.session import Session
 
 _LIMIT_S = 10.0
+_FLAW = 1e5
+"""What one flaw counts in the program: more than any kit costs or is better."""
 ENOUGH_DB = 80.0
 """Hardest peaks further above the noise than this are worth no money: nobody hears the rest (typical)."""
 
@@ -55,12 +58,19 @@ class Kit:
     """A complete kit: what is to be bought, and the way of every signal, pass by pass.
 
     `quality_db` is how far all signals stand above the noise, in sum, each as far as that can be heard.
+    `is_proven` is whether nothing better exists, by the solver's bound.
     """
 
     bought: tuple[Bought, ...]
     chosen: Mapping[str, Mapping[str, Rated]]
     price: float
     quality_db: float
+    is_proven: bool = True
+
+    @property
+    def flaws(self) -> int:
+        """How many findings would be left to mend."""
+        return sum(r.flaws for ways in self.chosen.values() for r in ways.values())
 
     @property
     def low(self) -> float:
@@ -78,27 +88,17 @@ class _Program:
     """Columns and rows of one integer program."""
 
     cost: list[float] = field(default_factory=list)
+    flaws: list[float] = field(default_factory=list)
     quality: list[float] = field(default_factory=list)
     upper: list[float] = field(default_factory=list)
     rows: list[tuple[dict[int, float], float, float]] = field(default_factory=list)
 
-    def column(self, cost: float, upper: float, quality: float = 0.0) -> int:
+    def column(self, cost: float, upper: float, quality: float = 0.0, flaws: float = 0.0) -> int:
         self.cost.append(cost)
+        self.flaws.append(flaws)
         self.quality.append(quality)
         self.upper.append(upper)
         return len(self.cost) - 1
-
-
-def _flawless(problem: Problem, recorder: Box) -> list[Rated] | None:
-    """Ways into one recorder with the fewest flaws that each signal can have; None where one has none."""
-    found: list[Rated] = []
-    for signal in problem.signals:
-        own = [r for r in problem.connections[signal.id] if r.connection.recorder.id == recorder.id]
-        if not own:
-            return None
-        least = min(r.flaws for r in own)
-        found += [r for r in own if r.flaws == least]
-    return found
 
 
 class _Model:
@@ -110,7 +110,6 @@ class _Model:
         self.ways: list[tuple[Pass, Rated, int]] = []
         self.things: dict[str, tuple[Thing, int]] = {}
         self.fixed: dict[str, Bought] = {}
-        self.flaws = 0
         self.is_possible = self._build()
 
     def _thing(self, made: Thing) -> int:
@@ -120,8 +119,14 @@ class _Model:
 
     def _build(self) -> bool:
         for item in self.passes:
-            columns = _flawless(item.problem, self.recorder)
-            if columns is None:
+            ways = item.problem.connections
+            columns = [
+                rated
+                for signal in item.problem.signals
+                for rated in ways[signal.id]
+                if rated.connection.recorder.id == self.recorder.id
+            ]
+            if len({r.connection.signal.id for r in columns}) < len(item.problem.signals):
                 return False
             self._pass(item, columns)
             self._beside(item, columns)
@@ -138,12 +143,10 @@ class _Model:
         by_inputs: dict[str, dict[int, float]] = {}
         drawn: dict[int, float] = {}
         switches: dict[str, int] = {}
-        flaws: dict[str, int] = {}
         for rated in columns:
             connection = rated.connection
-            at = program.column(0.0, 1.0, heard_db(rated))
+            at = program.column(0.0, 1.0, heard_db(rated), rated.flaws)
             self.ways.append((item, rated, at))
-            flaws[connection.signal.id] = rated.flaws
             by_signal.setdefault(connection.signal.id, {})[at] = 1.0
             by_inputs.setdefault(connection.inputs.id, {})[at] = 1.0
             for box in connection.boxes:
@@ -158,10 +161,13 @@ class _Model:
             if needs_stand(rated):
                 made["stand"] = stand(self.session)
                 by_thing.setdefault("stand", {})[at] = 1.0
+                # One adapter does for all stands, one after the other.
+                adapter = thread(self.session)
+                bought = self._thing(adapter)
+                program.rows.append(({at: 1.0, bought: -1.0}, -np.inf, float(adapter.owned)))
             if connection.current_ma:
                 drawn[at] = connection.current_ma
             self._switch(rated, at, switches)
-        self.flaws += sum(flaws.values())
         for row in by_signal.values():
             program.rows.append((row, 1.0, 1.0))
         for key, row in by_thing.items():
@@ -212,10 +218,14 @@ class _Model:
         self,
         *,
         most: float | None = None,
+        most_flaws: int | None = None,
         least_quality_db: float | None = None,
         by_quality: bool = False,
     ) -> Kit | None:
-        """The cheapest, or with `by_quality` the best; of what costs at most so much and is at least so good."""
+        """What leaves the fewest flaws, and of that the cheapest, or with `by_quality` the best.
+
+        Of what costs at most so much, leaves at most so many flaws, and is at least so good.
+        """
         from scipy.optimize import Bounds, LinearConstraint, milp
         from scipy.sparse import coo_array
 
@@ -224,11 +234,14 @@ class _Model:
         rows = list(program.rows)
         if most is not None:
             rows.append((dict(enumerate(program.cost)), -np.inf, most - fixed))
+        if most_flaws is not None:
+            rows.append((dict(enumerate(program.flaws)), -np.inf, float(most_flaws)))
         if least_quality_db is not None:
             rows.append((dict(enumerate(program.quality)), least_quality_db, np.inf))
         cost, quality = np.array(program.cost), np.array(program.quality)
         # Of equals: the better of the cheapest, the cheaper of the best.
         goal = cost * 1e-6 - quality if by_quality else cost - quality * 1e-6
+        goal = goal + np.array(program.flaws) * _FLAW
         data = [(v, i, j) for i, (row, _, _) in enumerate(rows) for j, v in row.items() if v]
         values, at_row, at_column = (np.array(part) for part in zip(*data, strict=True))
         matrix = coo_array((values, (at_row, at_column)), shape=(len(rows), len(cost)))
@@ -241,7 +254,9 @@ class _Model:
             integrality=np.ones(len(cost)),
             options={"mip_rel_gap": 0.0, "time_limit": _LIMIT_S},
         )
-        return None if result.x is None else self._kit(result.x, fixed)
+        if result.x is None:
+            return None
+        return replace(self._kit(result.x, fixed), is_proven=result.status == 0)
 
     def _kit(self, found: Sequence[float], fixed: float) -> Kit:
         chosen: dict[str, dict[str, Rated]] = {}
@@ -273,7 +288,7 @@ class _Model:
 def models_of(
     session: Session, passes: Sequence[Pass], is_cancelled: Callable[[], bool] = lambda: False
 ) -> list[_Model]:
-    """A program for each recorder that all passes could end in; only those that leave the fewest flaws."""
+    """A program for each recorder that all passes could end in."""
     stocks = [item.problem.stock for item in passes]
     shared = {box.id: box for box in stocks[0].recorders}
     for stock in stocks[1:]:
@@ -285,5 +300,4 @@ def models_of(
         model = _Model(session, passes, box)
         if model.is_possible:
             found.append(model)
-    least = min((model.flaws for model in found), default=0)
-    return [model for model in found if model.flaws == least]
+    return found

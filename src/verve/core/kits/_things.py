@@ -131,17 +131,17 @@ def stand(session: Session) -> Thing:
     return thing(session, _STAND, _owned(session.kit, "stand", "arm"))
 
 
+def thread(session: Session) -> Thing:
+    """The adapter between the threads of stand and microphone: one does for all."""
+    return thing(session, _THREAD, _owned(session.kit, "thread"))
+
+
 def beside(session: Session, rated: Sequence[Rated], people: int) -> dict[str, int]:
     """What a whole pass needs that does not depend on the way of each signal, by key: how many in all."""
     voices = sum(
         r.connection.signal.is_air and r.connection.signal.figures.player == "voice" for r in rated
     )
-    found = {
-        _SHIELD: voices,
-        _PHONES: people,
-        _JACK: people,
-        _THREAD: int(any(map(needs_stand, rated))),
-    }
+    found = {_SHIELD: voices, _PHONES: people, _JACK: people}
     recorder = rated[0].connection.recorder.figures
     sockets = session.computer.sockets
     if sockets and recorder.computer_plug() not in {None, *sockets}:
@@ -156,7 +156,6 @@ def owned_beside(session: Session, key: str) -> int:
     begins = {
         _SHIELD: ("shield", "foam"),
         _PHONES: ("closed", "in_ear", "open"),
-        _THREAD: ("thread",),
         _HOST: ("plug_c_a",),
         _FEED: ("headphone_splitter",),
         _JACK: ("jack_large_small",),

@@ -18,7 +18,7 @@ from typing import Any, Final
 
 import numpy as np
 
-from verve.core.line._grid import flat_noise_a_share, grid
+from verve.core.line._grid import OCTAVES, flat_noise_a_share, grid
 from verve.core.line._side import Branch, Driver
 from verve.core.stages import (
     Amplifier,
@@ -153,33 +153,30 @@ def room_noise_v2_per_hz(sound: Sound, v_rms_a: float, hz: FloatArray) -> Spectr
 
     source: octave levels that fall by 5 dB are a density that falls by 8.01 dB per octave
     """
-    response_db = sound.room_response_db if isinstance(sound, HeardSound) else ()
-    if sound.room_noise_curve == "flat" and not response_db:
-        return flat_from_a_weighted(v_rms_a)
-    # Grids are few and live for ever, and so does nearly every response: it is worked out once for both.
-    key = (id(hz), sound.room_noise_curve, response_db)
-    known = _room_shapes.get(key)
-    if known is None or known[0] is not hz:
-        if len(_room_shapes) >= _MOST_SHAPES:
-            _room_shapes.clear()
-        known = _room_shapes[key] = (hz, _room_shape(sound.room_noise_curve, response_db, hz))
-    return v_rms_a**2 * known[1]
+    room, from_octaves = _on_grid(hz)
+    found: Spectrum = v_rms_a**2 * room
+    if sound.room_noise_curve == "flat":
+        found = flat_from_a_weighted(v_rms_a)
+    if isinstance(sound, HeardSound) and any(sound.room_response_db):
+        found = found * 10.0 ** (from_octaves @ np.asarray(sound.room_response_db) / 10.0)
+    return found
 
 
-def _room_shape(curve: str, response_db: tuple[float, ...], hz: FloatArray) -> FloatArray:
-    """Density of a room's noise whose A-weighted power is 1, behind a response by octave."""
-    shape = (
-        room_curve(hz) / _ROOM_A_HZ
-        if curve == "room"
-        else np.full(len(hz), flat_from_a_weighted(1.0))
-    )
-    if response_db:
-        octaves = np.log2(hz / 1000.0) + _OCTAVE_OF_1_KHZ
-        shape = shape * 10.0 ** (
-            np.interp(octaves, np.arange(len(response_db)), response_db) / 10.0
-        )
-    shape.setflags(write=False)
-    return np.asarray(shape)
+def _on_grid(hz: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """A room's density whose A-weighted power is 1, and what turns values by octave into values at each frequency.
+
+    shape: (n_freq,), (n_freq, 10)
+    """
+    for own_hz, room, from_octaves in _TABLES:
+        if hz is own_hz:
+            return room, from_octaves
+    return _tabled(hz)
+
+
+def _tabled(hz: FloatArray) -> tuple[FloatArray, FloatArray]:
+    octaves = np.log2(hz / 1000.0) + _OCTAVE_OF_1_KHZ
+    from_octaves = [np.interp(octaves, _OCTAVES, one) for one in np.eye(OCTAVES)]
+    return room_curve(hz) / _ROOM_A_HZ, np.stack(from_octaves, axis=1)
 
 
 def room_curve(hz: FloatArray) -> FloatArray:
@@ -190,9 +187,10 @@ def room_curve(hz: FloatArray) -> FloatArray:
 ROOM_CORNER_HZ: Final = 31.5
 _ROOM_SLOPE: Final = -8.01 / (10.0 * float(np.log10(2.0)))
 _OCTAVE_OF_1_KHZ: Final = 5.0
-_MOST_SHAPES: Final = 256
-_room_shapes: dict[tuple[int, str, tuple[float, ...]], tuple[FloatArray, FloatArray]] = {}
+_OCTAVES: Final = np.arange(OCTAVES)
 _ROOM_A_HZ: Final = float((room_curve(grid(4).hz) * grid(4).a_weights_hz).sum())
+_TABLES: Final = tuple((grid(n).hz, *_tabled(grid(n).hz)) for n in range(3))
+"""For the grids that nearly every line is solved on."""
 
 
 def _microphone(

@@ -5,7 +5,14 @@ from verve.core.needs._budget import BudgetBar, budget_bars
 from verve.core.needs._computer import Check, checks_of, stream_mb_per_s
 from verve.core.needs._leaving import leaving, parse_until
 from verve.core.needs._microphones import MicrophoneRow, microphone_rows
-from verve.core.needs._needs import FEEDS_OF_SPLITTER, WITHOUT_STAND, Need, needs_of, spare_devices
+from verve.core.needs._needs import (
+    FEEDS_OF_SPLITTER,
+    WITHOUT_STAND,
+    Need,
+    needs_of,
+    plugs_text,
+    spare_devices,
+)
 from verve.core.needs._outs import Option, options_of
 
 __all__ = [
@@ -25,6 +32,7 @@ __all__ = [
     "needs_of",
     "options_of",
     "parse_until",
+    "plugs_text",
     "spare_devices",
     "stream_mb_per_s",
 ]

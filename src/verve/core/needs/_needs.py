@@ -185,6 +185,12 @@ def _feeds(suggestion: Suggestion, parts: Sequence[Part], kit: Sequence[KitItem]
     )
 
 
+def plugs_text(picked: Picked) -> str:
+    """The two ends of a cable: "XLR to 6.3 mm jack"."""
+    first, last = words.PLUGS[picked.run.start], words.PLUGS[picked.run.end]
+    return fill(words.PLUG_TO_PLUG, first=first, last=last)
+
+
 def cable_label(picked: Picked) -> str:
     """The kind of a cable by its two ends."""
     first, last = words.PLUGS[picked.run.start], words.PLUGS[picked.run.end]

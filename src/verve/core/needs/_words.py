@@ -21,6 +21,7 @@ FEEDS = "Headphone feeds"
 SOMEBODY = "whoever plays"
 FEEDS_HOW = "one for each who plays: {people}; a splitter makes four of one"
 PLUGS = {"xlr": "XLR", "jack_6": "6.3 mm jack", "jack_3": "3.5 mm jack", "phono": "phono"}
+PLUG_TO_PLUG = "{first} to {last}"
 CABLES = "Cables, {first} to {last}"
 CABLES_ALIKE = "Cables, {first}"
 RUN = "{run} {least_m:g} m"

@@ -37,6 +37,6 @@ def hum_tests(setup: Setup) -> tuple[str, ...]:
     found = []
     if any(one.player in _STRUNG for one in plugged):
         found.append(words.HUM_STRINGS)
-    if any(one.kind == "pickup" for one in plugged):
+    if any(one.hears_fields() for one in plugged):
         found.append(words.HUM_TURN)
     return (*found, words.HUM_LAPTOP, words.TINGLE)

@@ -2,20 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from verve.core.connections import NoSuggestion, Picked, Suggestion
 from verve.core.kits import Bought, Kits, Offer
+from verve.core.needs import plugs_text
 from verve.core.session import Shopping
 from verve.core.words import number
 
-PLUGS: Mapping[str, str] = {
-    "xlr": "XLR",
-    "jack_6": "6.3 mm jack",
-    "jack_3": "3.5 mm jack",
-    "phono": "phono",
-}
 _ORIGINS = {"typed": "as typed", "typical": "typical"}
 
 
@@ -38,8 +33,7 @@ def missing_cables_text(cables: Sequence[Picked]) -> str:
     if not lacking:
         return ""
     said = ", ".join(
-        f"{picked.run.name} ({PLUGS[picked.run.start]} to {PLUGS[picked.run.end]}, "
-        f"{number(picked.cable.length_m)} m)"
+        f"{picked.run.name} ({plugs_text(picked)}, {number(picked.cable.length_m)} m)"
         for picked in lacking
     )
     if len(lacking) == 1:

@@ -53,7 +53,7 @@ class BuyPage(QWidget):
         left.addWidget(self.offers, 1)
         self.why = text()
         left.addWidget(self.why)
-        self.put = QPushButton("Put it on the list")
+        self.put = QPushButton("Add to the list")
         self.put.setToolTip("Everything of the chosen kit goes on the list To get, as planned")
         left.addWidget(self.put)
         row.addLayout(left, 5)
