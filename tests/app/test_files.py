@@ -156,7 +156,7 @@ def test_who_goes_on_while_a_file_is_read_is_asked(
     save(rename_session(demo_session(), "Night"), path)
     window.files.open_file(path)
     change_title(window, "Not lost")
-    answers.will_be("Stay here")
+    answers.will_be("Cancel")
     finished(window)
     assert answers.asked == ["Not lost has changes that are not saved."]
     assert window.document.session.title == "Not lost"
@@ -164,11 +164,11 @@ def test_who_goes_on_while_a_file_is_read_is_asked(
 
 def test_leaving_unsaved_work_asks_and_can_stay(window: MainWindow, answers: Answers) -> None:
     change_title(window)
-    answers.will_be("Stay here")
+    answers.will_be("Cancel")
     window.files.new()
     assert window.document.session.title == "Changed"
     assert answers.asked == ["Changed has changes that are not saved."]
-    answers.will_be("Let them go")
+    answers.will_be("Discard")
     window.files.new()
     assert window.document.session == Session()
     assert window.step == "patch"
@@ -194,7 +194,7 @@ def test_nothing_is_asked_when_nothing_is_lost(window: MainWindow, answers: Answ
 
 def test_closing_with_unsaved_work_can_be_called_off(window: MainWindow, answers: Answers) -> None:
     change_title(window)
-    answers.will_be("Stay here")
+    answers.will_be("Cancel")
     assert not window.close()
     assert window.isVisible()
 
@@ -495,7 +495,7 @@ def test_typing_is_asked_about_when_the_window_closes(
     assert window.files.save_to(tmp_path / "evening.verve.json")
     window.go("patch")
     _type_into(qtbot, window.patch.name, "Half a name")
-    answers.will_be("Stay here")
+    answers.will_be("Cancel")
     assert not window.close()
     assert answers.asked
 

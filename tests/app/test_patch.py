@@ -195,9 +195,9 @@ def test_a_box_is_put_into_a_cable_and_taken_out_again(qtbot: QtBot, patch: Main
 
     QTimer.singleShot(0, put_in)
     row = next(row for row in patch.patch.rows if row._name.text() == "Balanced cable, 10 m")
-    assert row.replace.text() == "Put in…"
+    assert row.replace.text() == "Add…"
     row.replace.click()
-    assert seen[0] == "Put in"
+    assert seen[0] == "Add"
     assert seen[1].endswith("isolated output")
     assert patch.undo_action.text().startswith("Undo putting in Microphone splitter")
     row = next(row for row in patch.patch.rows if "splitter" in row._name.text())

@@ -120,7 +120,7 @@ def test_it_is_offered_where_it_belongs(
     recording.document.replace(Session(), None, is_saved=True)
     with qtbot.waitSignal(recording.rehearsal.recorded, timeout=10_000):
         recording.rehearsal.stop()
-    answers.will_be("Keep it")
+    answers.will_be("Keep")
     assert open_file(recording, evening)
     qtbot.waitUntil(lambda: len(recording.document.session.takes) == 1, timeout=10_000)
     (take,) = recording.document.session.takes
@@ -137,7 +137,7 @@ def test_what_a_killed_program_recorded_is_offered(
     qtbot.waitUntil(lambda: len(answers.asked) == 1)
     finished(window)
     assert not window.document.session.takes
-    answers.will_be("Keep it")
+    answers.will_be("Keep")
     assert open_file(window, evening)
     qtbot.waitUntil(lambda: len(window.document.session.takes) == 1, timeout=10_000)
     assert window.document.session.takes[0].ended == "cut_off"

@@ -99,7 +99,7 @@ class Recordings(QObject):
             "Keep what reached the disk?"
         )
         leave = box.addButton("Not now", QMessageBox.ButtonRole.RejectRole)
-        keep = box.addButton("Keep it", QMessageBox.ButtonRole.AcceptRole)
+        keep = box.addButton("Keep", QMessageBox.ButtonRole.AcceptRole)
         assert leave is not None
         leave.setToolTip("Its files stay where they are; this is asked again at the next opening")
         box.exec()

@@ -45,7 +45,7 @@ class AddLineDialog(QDialog):
         form = QFormLayout()
         form.addRow("Call it", self.name)
         layout.addLayout(form)
-        layout.addWidget(buttons(self, "Add it"))
+        layout.addWidget(buttons(self, "Add"))
         self.list.currentRowChanged.connect(self._show_chain)
         self.list.setCurrentRow(0)
         self.list.setFocus()

@@ -12,7 +12,7 @@ def buttons(dialog: QDialog, accept_text: str) -> QDialogButtonBox:
     accept.setProperty("strong", "true")
     accept.setDefault(True)
     box.addButton(accept, QDialogButtonBox.ButtonRole.AcceptRole)
-    box.addButton(QPushButton("Leave it"), QDialogButtonBox.ButtonRole.RejectRole)
+    box.addButton(QPushButton("Cancel"), QDialogButtonBox.ButtonRole.RejectRole)
     box.accepted.connect(dialog.accept)
     box.rejected.connect(dialog.reject)
     return box

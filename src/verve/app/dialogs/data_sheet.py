@@ -99,7 +99,7 @@ class _FieldRow:
         else:
             said, more = "", f"assumed: {row.assumed}" if row.assumed else ""
         if row.doubt:
-            more = f"Hardly true: {row.doubt}" + (f" ({more})" if more else "")
+            more = f"Implausible: {row.doubt}" + (f" ({more})" if more else "")
         restyle(self.said, "role", "muted" if row.error and not wrong else "")
         restyle(self.more, "role", "" if row.doubt or wrong else "muted")
         self.said.setText(said)
@@ -141,8 +141,8 @@ class DataSheetDialog(QDialog):
         layout.addWidget(self.verdict)
         row = QHBoxLayout()
         row.addStretch(1)
-        leave = QPushButton("Leave it")
-        self.keep = QPushButton("Keep it")
+        leave = QPushButton("Cancel")
+        self.keep = QPushButton("Save")
         self.keep.setProperty("strong", "true")
         self.keep.setDefault(True)
         row.addWidget(leave)

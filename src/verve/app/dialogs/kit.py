@@ -31,7 +31,7 @@ class KitDialog(QDialog):
 
     def __init__(self, own: OwnGear, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Put into the kit")
+        self.setWindowTitle("Add to the kit")
         self.resize(620, 620)
         layout = QVBoxLayout(self)
         layout.addWidget(heading("What do you have?"))
@@ -58,7 +58,7 @@ class KitDialog(QDialog):
         self.more = QPushButton("One more")
         self.more.setToolTip("One more of the chosen thing. Shortcut: Ctrl++")
         self.more.setShortcut("Ctrl++")
-        leave, self.put_in = QPushButton("Leave it"), QPushButton("Put in")
+        leave, self.put_in = QPushButton("Cancel"), QPushButton("Add")
         self.put_in.setProperty("strong", "true")
         row.addWidget(self.more)
         row.addStretch(1)
@@ -91,7 +91,7 @@ class KitDialog(QDialog):
         if self._shown and self.table.currentRow() < 0:
             self.table.setCurrentCell(0, 0)
         total = sum(self._counts)
-        self.put_in.setText(f"Put in {total}" if total else "Put in")
+        self.put_in.setText(f"Add {total}" if total else "Add")
 
     def _one_more(self) -> None:
         row = max(0, self.table.currentRow())

@@ -73,7 +73,7 @@ class MoveInputDialog(QDialog):
         layout.addLayout(pictures, 3)
         buttons = QHBoxLayout()
         buttons.addStretch(1)
-        leave, self.take = QPushButton("Leave it"), QPushButton("Move it there")
+        leave, self.take = QPushButton("Cancel"), QPushButton("Move")
         self.take.setProperty("strong", "true")
         self.take.setEnabled(False)
         buttons.addWidget(leave)

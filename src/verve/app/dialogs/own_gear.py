@@ -48,7 +48,7 @@ class MyGearDialog(QDialog):
         layout = QVBoxLayout(self)
         layout.addWidget(heading("My gear"))
         self._empty = text(
-            "Nothing here yet. Put in a microphone or an interface from its data sheet: it then stands "
+            "Nothing here yet. Add a microphone or an interface from its data sheet: it then stands "
             "first wherever gear is chosen, in every session."
         )
         layout.addWidget(self._empty)
@@ -72,10 +72,10 @@ class MyGearDialog(QDialog):
         for name, says, slot in (
             ("From a data sheet…", "Enter a piece figure by figure", self.add),
             ("Change…", "Open its data sheet again", self.change),
-            ("Take out", "Take it off the list", self.remove),
+            ("Remove", "Removes it from the list", self.remove),
             ("Undo", "Take the last change back. Shortcut: Ctrl+Z", self.undo),
-            ("Bring in…", "Add all pieces of a JSON or CSV file", self.import_file),
-            ("Carry out…", "Write all pieces to a JSON or CSV file", self.export_file),
+            ("Import…", "Add all pieces of a JSON or CSV file", self.import_file),
+            ("Export…", "Write all pieces to a JSON or CSV file", self.export_file),
         ):
             button = QPushButton(name)
             button.setToolTip(says)
@@ -111,7 +111,7 @@ class MyGearDialog(QDialog):
         names = [entry.name for entry in self.gear.entries]
         self.list.setCurrentRow(names.index(name) if name in names else len(names) - 1)
         self._empty.setVisible(not names)
-        for key in ("Change…", "Take out", "Carry out…"):
+        for key in ("Change…", "Remove", "Export…"):
             self.buttons[key].setEnabled(bool(names))
         self.buttons["Undo"].setEnabled(bool(self._before))
         self._show_piece()

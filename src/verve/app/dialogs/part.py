@@ -72,7 +72,7 @@ class PartDialog(QDialog):
         layout.addLayout(form)
         buttons = QHBoxLayout()
         buttons.addStretch(1)
-        leave, self.add = QPushButton("Leave it"), QPushButton("Add it")
+        leave, self.add = QPushButton("Cancel"), QPushButton("Add")
         self.add.setProperty("strong", "true")
         self.add.setDefault(True)
         buttons.addWidget(leave)

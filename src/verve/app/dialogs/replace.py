@@ -52,7 +52,7 @@ class ReplaceDialog(QDialog):
         tasks: Tasks | None = None,
     ) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Put in" if is_cable else "Exchange")
+        self.setWindowTitle("Add" if is_cable else "Replace")
         self.resize(820, 560)
         self._session, self._line_id, self._owner = session, line_id, owner
         self._fitting, self._is_cable, self.takes_out = fitting, is_cable, False
@@ -89,14 +89,14 @@ class ReplaceDialog(QDialog):
         row.addLayout(right, 3)
         layout.addLayout(row, 1)
         buttons = QHBoxLayout()
-        self.take_out = QPushButton("Take it out")
+        self.take_out = QPushButton("Remove")
         self.take_out.setToolTip("Nothing in its place: the cable goes on without it")
         self.take_out.setVisible(can_go)
         self.take_out.clicked.connect(self._accept_nothing)
         buttons.addWidget(self.take_out)
         buttons.addStretch(1)
-        leave = QPushButton("Leave it")
-        self.put_in = QPushButton("Put it in")
+        leave = QPushButton("Cancel")
+        self.put_in = QPushButton("Add" if is_cable else "Replace")
         self.put_in.setProperty("strong", "true")
         self.put_in.setDefault(True)
         buttons.addWidget(leave)

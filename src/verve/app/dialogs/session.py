@@ -54,7 +54,7 @@ class SessionDialog(QDialog):
         form.addRow("Size", self.volume_m3)
         form.addRow("Reverberation", self.reverberation_s)
         layout.addLayout(form)
-        layout.addWidget(buttons(self, "Keep it"))
+        layout.addWidget(buttons(self, "Apply"))
 
     def apply(self, session: Session) -> Session:
         """The session with what was entered.

@@ -38,7 +38,7 @@ class KitPage(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 0)
         self.empty = caption(
-            "Nothing here yet. Put in what you own: microphones, boxes, interface, cables, stands. Only "
+            "Nothing here yet. Add what you own: microphones, boxes, interface, cables, stands. Only "
             "what is here is used to find a way in.",
             wrap=True,
         )
@@ -51,11 +51,11 @@ class KitPage(QWidget):
         )
         layout.addWidget(self.table, 1)
         row = QHBoxLayout()
-        self.add, self.remove = QPushButton("Put in…"), QPushButton("Take out")
-        self.bring, self.carry = QPushButton("Bring in…"), QPushButton("Carry out…")
+        self.add, self.remove = QPushButton("Add…"), QPushButton("Remove")
+        self.bring, self.carry = QPushButton("Import…"), QPushButton("Export…")
         for button, says in (
             (self.add, "From the catalogue or your own gear, as many as you have"),
-            (self.remove, "Takes the chosen thing out of the kit; undo brings it back"),
+            (self.remove, "Removes the chosen item from the kit; undo brings it back"),
             (self.bring, "Adds everything of a kit file"),
             (self.carry, "Writes the kit to a file, for other sessions"),
         ):
@@ -142,7 +142,7 @@ class KitPage(QWidget):
         self._document.edit(f"until when {item.name} is there", lambda s: set_kit(s, fresh))
 
     def _bring(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Bring a kit in", str(Path.home()), _FILES)
+        name, _ = QFileDialog.getOpenFileName(self, "Import a kit", str(Path.home()), _FILES)
         if name:
             self.bring_in(Path(name))
 
@@ -158,7 +158,7 @@ class KitPage(QWidget):
 
     def _carry(self) -> None:
         start = str(Path.home() / "kit.json")
-        name, _ = QFileDialog.getSaveFileName(self, "Carry the kit out", start, _FILES)
+        name, _ = QFileDialog.getSaveFileName(self, "Export the kit", start, _FILES)
         if name:
             self.carry_out(Path(name))
 

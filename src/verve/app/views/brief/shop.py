@@ -76,7 +76,7 @@ class ShopPage(QWidget):
             ("Add…", "Something to get, by its name", self._add),
             ("Per pair or piece", "Whether the price is for two or for one", self._turn_per),
             ("Which package", "Enough for now, lasting, or both", self._turn_package),
-            ("Take off", "Takes the chosen row off the list", self._remove),
+            ("Remove", "Takes the chosen row off the list", self._remove),
             ("On paper…", "PDF, web page or table, with a box to tick", self._paper),
         ):
             button = QPushButton(name)
@@ -111,7 +111,7 @@ class ShopPage(QWidget):
             unknown = f" + {total.unknown} without a price" if total.unknown else ""
             said.append(f"{PACKAGES[total.package]}: {price_text(total.total, money)}{unknown}")
         self.totals.setText("    ".join(said) if rows else "")
-        for name in ("Per pair or piece", "Which package", "Take off", "On paper…"):
+        for name in ("Per pair or piece", "Which package", "Remove", "On paper…"):
             self.buttons[name].setEnabled(bool(rows))
 
     def _cells(self, row: ListRow, money: str) -> Sequence[str]:

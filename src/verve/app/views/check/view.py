@@ -124,7 +124,7 @@ class CheckView(QWidget):
         self.record_button.setToolTip(
             "Records the chosen lines to WAV files and measures them. Shortcut: Ctrl+R"
         )
-        self.listen_button = QPushButton("Just watch")
+        self.listen_button = QPushButton("Monitor levels")
         self.listen_button.setToolTip(
             "Lets them play without recording; gains can be moved meanwhile"
         )

@@ -62,7 +62,7 @@ class StageRow(QFrame):
         names.addWidget(self._name)
         names.addWidget(self._says)
         names.addStretch(1)
-        self.replace = QPushButton("Put in…" if stage.is_cable else "Exchange…")
+        self.replace = QPushButton("Add…" if stage.is_cable else "Replace…")
         self.replace.setProperty("plain", "true")
         self.replace.setToolTip(
             "A box in the middle of this cable: inline preamp, DI box, splitter"
