@@ -20,6 +20,7 @@ from verve.app.dialogs.data_sheet import DataSheetDialog
 from verve.app.dialogs.gains import SettleDialog
 from verve.app.settings import Settings
 from verve.app.views.brief.microphones import MicrophonePage
+from verve.app.views.brief.pages import PAGES
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
 from verve.core.power import set_up_sheet
@@ -134,9 +135,13 @@ class Shots:
         view.passes.activated.emit(view.passes.currentIndex())
         _until(lambda: view.answered is not None)
         self.take("brief")
-        for page, name in ((2, "to-get"), (4, "which-microphone")):
-            view.tabs.setCurrentIndex(page)
+        for page, name in (
+            ("What to buy", "what-to-buy"),
+            ("Which microphone", "which-microphone"),
+        ):
+            view.tabs.setCurrentIndex(PAGES.index(page))
             _until(lambda: not window.tasks.is_busy("microphones"))
+            _until(lambda: not window.tasks.is_busy("what to buy"))
             view.pages.of(MicrophonePage).table.setCurrentCell(1, 0)
             self.take(name)
         view.tabs.setCurrentIndex(0)

@@ -64,7 +64,7 @@ def test_the_sheet_says_at_once_what_it_understood(qtbot: QtBot) -> None:
     assert dialog.rows["sensitivity"].said.text() == "19.95 mV/Pa"
     dialog.rows["name"].set_value("Mine")
     assert "20 dB apart" in dialog.rows["sensitivity"].more.text()
-    assert "1 hardly true" in dialog.verdict.text()
+    assert "1 implausible" in dialog.verdict.text()
     dialog.rows["sensitivity"].set_value("loud")
     assert dialog.rows["sensitivity"].said.text() == "not understood"
     assert dialog.rows["sensitivity"].field_widget.property("wrong") == "true"

@@ -473,7 +473,7 @@ def test_after_a_rehearsal_of_all_lines_nothing_is_left(mended: Session) -> None
     assessment = assess(whole)
     assert assessment.next.sentence == (
         "Take 1 is clean, and every setting is as it was then. "
-        "To know: Cello bridge loses its bass below 99 Hz."
+        "Worth knowing: Cello bridge loses its bass below 99 Hz."
     )
     assert assessment.done_steps() == frozenset(STEPS)
 

@@ -11,18 +11,18 @@ EMPTY_WHY = "Every line is followed from its source to the recorder."
 EMPTY_BUTTON = "Add a line"
 REHEARSE = "Everything is in its corridor. Record a test take of {lines}."
 REHEARSE_LEFT = (
-    "No setting is left to change. To know{line}: {title}. Record a test take of {lines}."
+    "No setting is left to change. Worth knowing{line}: {title}. Record a test take of {lines}."
 )
 REHEARSE_LEFT_WHY = "{cost} {advice}"
 LATER = "{title:later}"
-OF_LINE = " of {line}"
+OF_LINE = " about {line}"
 REHEARSE_WHY = (
     "What is left before recording: a rehearsal, measured and compared with what was computed."
 )
 REHEARSE_BUTTON = "Go to Check"
 REHEARSE_BUTTON_THERE = "Record it"
 CLEAN = "Nothing is wrong: {take} is clean, and every setting is as it was then."
-CLEAN_LEFT = "{take} is clean, and every setting is as it was then. To know{line}: {title}."
+CLEAN_LEFT = "{take} is clean, and every setting is as it was then. Worth knowing{line}: {title}."
 CLEAN_WHY = "Record when the players are ready; a knob that moves from here on will be noticed."
 CLEAN_BUTTON = "See the takes"
 NEXT = "{line}: {advice:later}"

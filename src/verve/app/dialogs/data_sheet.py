@@ -229,7 +229,7 @@ def _verdict(sheet: Sheet) -> str:
     if missing:
         parts.append(f"{missing} still needed")
     if sheet.doubts:
-        parts.append(f"{sheet.doubts} hardly true")
+        parts.append(f"{sheet.doubts} implausible")
     assumed = sum(bool(row.assumed) for row in sheet.rows.values())
     if assumed:
         parts.append(f"{assumed} with something assumed")

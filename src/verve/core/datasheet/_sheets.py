@@ -30,7 +30,7 @@ class Sheet:
 
     @property
     def doubts(self) -> int:
-        """Fields that are hardly true."""
+        """Fields that are implausible."""
         return sum(bool(row.doubt) for row in self.rows.values())
 
 

@@ -133,7 +133,7 @@ class Reader:
             self.origins[figure] = "assumed"
 
     def doubt(self, key: str, why: str) -> None:
-        """Warn of a figure that is possible but hardly true."""
+        """Warn of a figure that is possible but implausible."""
         row = self.rows.get(key, Row())
         if not row.error and not row.doubt:
             self.rows[key] = replace(row, doubt=why)

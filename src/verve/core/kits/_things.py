@@ -141,7 +141,9 @@ def beside(session: Session, rated: Sequence[Rated], people: int) -> dict[str, i
     voices = sum(
         r.connection.signal.is_air and r.connection.signal.figures.player == "voice" for r in rated
     )
-    found = {_SHIELD: voices, _PHONES: people, _JACK: people}
+    # Headphones that are there have what they need; new ones end in a small jack.
+    new_phones = max(0, people - owned_beside(session, _PHONES))
+    found = {_SHIELD: voices, _PHONES: people, _JACK: new_phones}
     recorder = rated[0].connection.recorder.figures
     sockets = session.computer.sockets
     if sockets and recorder.computer_plug() not in {None, *sockets}:

@@ -181,7 +181,7 @@ def offer_says(offer: Offer) -> str:
     levels = [rated.snr_db for ways in offer.kit.chosen.values() for rated in ways.values()]
     low, high = number(min(levels), 0), number(max(levels), 0)
     heard = low if low == high else f"{low} to {high}"
-    return f"{offer.why} The hardest peaks are {heard} dB above the noise."
+    return f"{offer.why} Hardest peaks {heard} dB above the noise."
 
 
 def item_rows(offer: Offer) -> tuple[tuple[str, ...], ...]:

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from verve.app.document import Document
 from verve.app.tasks import Tasks
-from verve.app.widgets.labels import caption, text
+from verve.app.widgets.labels import Elided, caption
 from verve.app.widgets.number import NumberField
 from verve.app.widgets.table import Table
 from verve.core.kits import Kits, Offer, kits_of, wishes_of
@@ -43,20 +43,18 @@ class BuyPage(QWidget):
         top.addWidget(self._currency)
         self.says = caption(wrap=True)
         top.addWidget(self.says, 1)
+        self.put = QPushButton("Add to the list")
+        self.put.setToolTip("Everything of the chosen kit goes on the list To get, as planned")
+        top.addWidget(self.put)
         layout.addLayout(top)
+        self.why = Elided()
+        layout.addWidget(self.why)
         row = QHBoxLayout()
-        left = QVBoxLayout()
         self.offers = Table(
             ("Complete kit", "about", "from", "to"), "Kits that could be bought", numbers=(1, 2, 3)
         )
         self.offers.setMinimumHeight(_LEAST_HEIGHT)
-        left.addWidget(self.offers, 1)
-        self.why = text()
-        left.addWidget(self.why)
-        self.put = QPushButton("Add to the list")
-        self.put.setToolTip("Everything of the chosen kit goes on the list To get, as planned")
-        left.addWidget(self.put)
-        row.addLayout(left, 5)
+        row.addWidget(self.offers, 5)
         self.items = Table(
             ("", "To buy, and for whom", "price"),
             "What the chosen kit has",
@@ -127,7 +125,7 @@ class BuyPage(QWidget):
     def _show_chosen(self) -> None:
         offer = self.chosen()
         self.put.setEnabled(offer is not None and bool(offer.kit.bought))
-        self.why.setText("" if offer is None else offer_says(offer))
+        self.why.show_text("" if offer is None else offer_says(offer))
         self.items.show_rows(() if offer is None else item_rows(offer))
 
     def _put_on_list(self) -> None:
