@@ -24,8 +24,7 @@ def power(window: MainWindow) -> MainWindow:
 
 def shown(window: MainWindow) -> list[str]:
     view = window.power
-    rows = zip(view._rows, view.boxes, strict=True)
-    return [box.accessibleName() for row, box in rows if not row.isHidden()]
+    return [row.box.accessibleName() for row in view._rows.rows if not row.isHidden()]
 
 
 def test_the_sheet_is_made_from_the_patch(power: MainWindow) -> None:

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -24,11 +23,11 @@ from verve.app.tasks import Tasks
 from verve.app.views.power.rows import StepRow, SwitchBox
 from verve.app.widgets.budget import BudgetPicture
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
+from verve.app.widgets.lots import RowLots
 from verve.core.kind import Control
 from verve.core.needs import budget_bars
 from verve.core.power import (
     RunStep,
-    SwitchRow,
     advice,
     change_sheet,
     hum_risks,
@@ -48,7 +47,7 @@ _MAINS = (
 )
 
 
-_ROWS_AT_ONCE = 16
+_ROWS_AT_ONCE, _SWITCHES_AT_ONCE = 16, 6
 
 
 class PowerView(QWidget):
@@ -95,8 +94,7 @@ class PowerView(QWidget):
         self._list.addStretch(1)
         area.setWidget(holder)
         layout.addWidget(area, 1)
-        self.boxes: list[QCheckBox] = []
-        self._rows: list[StepRow] = []
+        self._rows = RowLots(self._list, self._make_row, _ROWS_AT_ONCE)
         side, outside = card()
         side.setMinimumWidth(160)
         outer.addWidget(side, 3)
@@ -116,22 +114,28 @@ class PowerView(QWidget):
         self._switch_list = QVBoxLayout()
         self._switch_list.setSpacing(0)
         right.addLayout(self._switch_list)
-        self.switches: list[SwitchBox] = []
+        self._switches = RowLots(self._switch_list, self._make_switch, _SWITCHES_AT_ONCE)
         self.hum = text()
         right.addWidget(self.hum)
         self.hums = caption(wrap=True)
         right.addWidget(self.hums)
         right.addWidget(caption(_MAINS, wrap=True))
         right.addStretch(1)
-        self._more_timer = QTimer(self)
-        self._more_timer.setSingleShot(True)
-        self._more_timer.setInterval(0)
         # ── connections ──
-        self._more_timer.timeout.connect(lambda: self._draw_steps(len(self.boxes)))
         self.sheet.activated.connect(lambda _: self._restart())
         self.again.clicked.connect(self._restart)
         self.paper.clicked.connect(self._paper)
         self.budget.asked.connect(self._ask)
+
+    @property
+    def boxes(self) -> list[QCheckBox]:
+        """The box of each step."""
+        return [row.box for row in self._rows.rows]
+
+    @property
+    def switches(self) -> list[SwitchBox]:
+        """Each phantom switch."""
+        return self._switches.rows
 
     def refresh(self) -> None:
         """Draw the document as it is now; ticks stay as long as the sheet is the same."""
@@ -148,9 +152,10 @@ class PowerView(QWidget):
         if tuple(s.key for s in steps) != tuple(s.key for s in self._steps):
             self._ticked = []
         self._steps = steps
-        self._draw_steps()
+        self._rows.show(len(steps), self._show_step)
         self.budget.show_bars(budget_bars(setup, engine))
-        self._show_switches(switch_rows(setup, engine))
+        switches = switch_rows(setup, engine)
+        self._switches.show(len(switches), lambda box, number: box.show_row(switches[number]))
         risks = hum_risks(setup, engine)
         self.hum.setVisible(bool(risks))
         self.hum.setText(f"May hum, unbalanced between two mains boxes: {', '.join(risks)}.")
@@ -159,51 +164,24 @@ class PowerView(QWidget):
         self.hums.setText("Where it hums, ten seconds each. " + " ".join(tests))
         self._show_now()
 
-    def _draw_steps(self, first: int = 0) -> None:
-        """Draw the steps from one on; of very many some now, the rest before anybody has scrolled there."""
-        steps = self._steps
-        # A layout that is looked at after each of two hundred rows takes half a second.
-        self._list.setEnabled(False)
-        missing = len(steps) - len(self.boxes)
-        for _ in range(min(missing, _ROWS_AT_ONCE)):
-            self._add_row()
-        for number in range(first, len(self.boxes)):
-            row, box = self._rows[number], self.boxes[number]
-            row.setVisible(number < len(steps))
-            if number < len(steps):
-                step = steps[number]
-                row.show_step(number + 1, step)
-                box.setChecked(step.key in self._ticked)
-        self._list.setEnabled(True)
-        self._list.activate()
-        if missing > _ROWS_AT_ONCE:
-            self._more_timer.start()
-
-    def _show_switches(self, rows: Sequence[SwitchRow]) -> None:
-        self._switch_list.setEnabled(False)
-        while len(self.switches) < len(rows):
-            box = SwitchBox()
-            box.thrown.connect(self._throw)
-            self._switch_list.addWidget(box)
-            self.switches.append(box)
-        for number, box in enumerate(self.switches):
-            box.setVisible(number < len(rows))
-            if number < len(rows):
-                box.show_row(rows[number])
-        self._switch_list.setEnabled(True)
-        self._switch_list.activate()
+    def _show_step(self, row: StepRow, number: int) -> None:
+        step = self._steps[number]
+        row.show_step(number + 1, step)
+        row.box.setChecked(step.key in self._ticked)
 
     def _throw(self, control: Control, on: bool) -> None:
         word = "on" if on else "off"
         self._document.set_control(f"phantom power {word}", control, on)
 
-    def _add_row(self) -> None:
+    def _make_row(self, number: int) -> StepRow:
         row = StepRow()
-        number = len(self.boxes)
         row.box.clicked.connect(lambda on: self._tick(number, on=on))
-        self._list.insertWidget(number, row)
-        self.boxes.append(row.box)
-        self._rows.append(row)
+        return row
+
+    def _make_switch(self, _number: int) -> SwitchBox:
+        box = SwitchBox()
+        box.thrown.connect(self._throw)
+        return box
 
     def _tick(self, number: int, *, on: bool) -> None:
         key = self._steps[number].key
