@@ -36,12 +36,18 @@ def _lose_nothing(options: argparse.Namespace) -> Iterator[Callable[[], list[Tal
 
 
 def _advice(options: argparse.Namespace) -> Iterator[Callable[[], list[Tally]]]:
-    from prove import advice, faults
+    from prove import advice, brute, faults, judged, sheets
 
     count = max(5, round(2000 * options.share))
     yield lambda: [advice.pressed(count, options.seed)]
     yield lambda: [advice.offered(count, options.seed)]
     yield lambda: faults.injected(round(1.5 * count), options.seed)
+    yield lambda: [faults.measured(count // 4 + 2, options.seed)]
+    yield lambda: [judged.agreed(count, options.seed)]
+    yield lambda: judged.certified(count, options.seed)
+    yield lambda: [sheets.walked(count, options.seed)]
+    yield lambda: [brute.gains(count // 20 + 1, options.seed)]
+    yield lambda: [brute.connections(count // 10 + 1, options.seed)]
 
 
 def main() -> int:
@@ -55,7 +61,7 @@ def main() -> int:
     parser.add_argument(
         "--advice",
         action="store_true",
-        help="the next thing pressed to the end, every remedy tried, faults injected",
+        help="the next thing, remedies, faults, certificates, run sheets, gains and connections",
     )
     parser.add_argument("--share", type=float, default=1.0, help="of the whole number of tries")
     parser.add_argument("--seed", type=int, default=1, help="another one tries other cases")

@@ -10,12 +10,12 @@ from dataclasses import dataclass
 from prove.report import Tally
 from verve.core.assess import assess
 from verve.core.catalogue import add_chain, catalogue
-from verve.core.causes import causes_of
+from verve.core.causes import causes_of, measured_causes
 from verve.core.causes._usual import controls_on
 from verve.core.demo import demo_session
 from verve.core.errors import EditError
 from verve.core.kind import Control, ControlValue
-from verve.core.network import LineState, is_alive, line_states
+from verve.core.network import LineState, is_alive, line_states, octaves_dbu, tilt
 from verve.core.pressing import pressed
 from verve.core.session import Change, Session, apply_changes
 
@@ -76,9 +76,22 @@ def well(number: int) -> Session:
     return pressed(session).session
 
 
-def _peak(state: LineState) -> float | None:
+def _is_heard(state: LineState) -> bool:
     peak = state.peak_dbfs
-    return None if peak is None or peak < -100.0 or not is_alive(state.route) else peak
+    return peak is not None and peak >= -100.0 and is_alive(state.route)
+
+
+def _apart_db(one: LineState, other: LineState) -> float:
+    """How far two states of a line are apart: in level, above the noise, or in one octave against the rest."""
+    a, b = one.levels, other.levels
+    if not (_is_heard(one) and _is_heard(other)) or a is None or b is None:
+        return 0.0 if _is_heard(one) == _is_heard(other) else 100.0
+    colour = tilt(octaves_dbu(one), octaves_dbu(other))
+    return max(
+        abs((a.peak_dbfs or 0.0) - (b.peak_dbfs or 0.0)),
+        abs((a.snr_db or 0.0) - (b.snr_db or 0.0)),
+        0.0 if colour is None else abs(colour.by_db),
+    )
 
 
 def _state(session: Session, line: str) -> LineState:
@@ -86,10 +99,9 @@ def _state(session: Session, line: str) -> LineState:
 
 
 def faults_of(session: Session) -> Iterator[tuple[Fault, Session]]:
-    """Every fault of every line that silences it or moves it by three decibels."""
+    """Every fault of every line that silences it, or moves level, noise or colour by three decibels."""
     for state in line_states(session.setup):
-        at_first = _peak(state)
-        if at_first is None:
+        if not _is_heard(state):
             continue
         for _, control in controls_on(state):
             for value in _wrong(control):
@@ -98,10 +110,10 @@ def faults_of(session: Session) -> Iterator[tuple[Fault, Session]]:
                 )
                 try:
                     broken = apply_changes(session, (change,))
-                    there = _peak(_state(broken, state.line.id))
+                    there = _state(broken, state.line.id)
                 except (EditError, StopIteration):
                     continue
-                if there is None or abs(there - at_first) >= LEAST_DB:
+                if _apart_db(state, there) >= LEAST_DB:
                     yield Fault(line=state.line.id, change=change), broken
 
 
@@ -146,3 +158,58 @@ def _two_at_once(two: Tally, rng: random.Random, session: Session, found: list[F
         two.note("both")
     else:
         two.fault(f"{pair[0].change} and {pair[1].change} on {line}")
+
+
+def _hidden(session: Session, line: str) -> Iterator[tuple[str, float]]:
+    """What is so in truth and stands in no session: a cable, the track's input; each with the peak it makes."""
+    states = {s.line.id: s for s in line_states(session.setup)}
+    state = states[line]
+    peak, recorder = state.peak_dbfs or 0.0, state.route.recorder
+    for step in state.route.steps:
+        if step.link.cable is not None:
+            yield step.link.id, _SILENT_DBFS
+            if step.link.cable.balanced:
+                yield step.link.id, peak - 6.0
+    for other in states.values():
+        there = other.route.recorder
+        if recorder is None or there is None or other.line.id == line or not _is_heard(other):
+            continue
+        if there.owner == recorder.owner and abs((other.peak_dbfs or 0.0) - peak) >= LEAST_DB:
+            yield "recorder", other.peak_dbfs or 0.0
+
+
+_SILENT_DBFS = -110.0
+
+
+def measured(count: int, first: int) -> Tally:
+    """Faults that only a measurement shows: a broken cable, the track on another input.
+
+    Causes that make the same peak to half a decibel cannot be told apart by it and count as one.
+    """
+    tally, number = Tally("hidden faults, from a measured peak"), first
+    while tally.tries < count:
+        session = well(number)
+        rng = random.Random(f"hidden {number}")
+        number += 1
+        lines = [s.line.id for s in line_states(session.setup) if _is_heard(s)]
+        if not lines:
+            continue
+        line = rng.choice(lines)
+        found = list(_hidden(session, line))
+        if not found:
+            continue
+        owner, peak = rng.choice(found)
+        causes = measured_causes(session, line, peak).causes
+        at = next((n for n, c in enumerate(causes) if owner in {c.owner, c.link}), None)
+        if at is None:
+            tally.fault(f"session {number - 1}: {owner} at {peak:.1f} dBFS on {line}: not found")
+            continue
+        classes = {round(2.0 * c.explains_db) for c in causes[:at]}
+        rank = len(classes - {round(2.0 * causes[at].explains_db)}) + 1
+        alike = sum(abs(c.explains_db - causes[at].explains_db) < 0.5 for c in causes)
+        tally.outcomes["causes alike"] += alike
+        if rank > 3:
+            tally.fault(f"session {number - 1}: {owner} at {peak:.1f} dBFS on {line}: rank {rank}")
+        else:
+            tally.note({1: "first", 2: "second", 3: "third"}[rank])
+    return tally

@@ -11,19 +11,30 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 
 
-def test_nothing_is_lost_in_a_small_sample(own_home: Path) -> None:
+def prove(*asked: str, home: Path) -> str:
+    """What it prints; it must find nothing."""
     done = subprocess.run(
-        [sys.executable, "-m", "prove", "--lose-nothing", "--share", "0.001"],
+        [sys.executable, "-m", "prove", *asked],
         cwd=ROOT,
-        env=os.environ | {"QT_QPA_PLATFORM": "offscreen", "HOME": str(own_home)},
+        env=os.environ | {"QT_QPA_PLATFORM": "offscreen", "HOME": str(home)},
         capture_output=True,
         text=True,
         timeout=200,
         check=False,
     )
     assert done.returncode == 0, done.stdout + done.stderr
-    tries = [int(n) for n in re.findall(r"(\d+) tries", done.stdout)]
+    assert done.stdout.endswith("no faults\n")
+    return done.stdout
+
+
+def test_nothing_is_lost_in_a_small_sample(own_home: Path) -> None:
+    said = prove("--lose-nothing", "--share", "0.001", home=own_home)
+    tries = [int(n) for n in re.findall(r"(\d+) tries", said)]
     # All but the small disk, which needs the right to make one.
     assert len(tries) == 14
     assert all(tries[:-1])
-    assert done.stdout.endswith("no faults\n")
+
+
+def test_advice_holds_in_a_small_sample(own_home: Path) -> None:
+    said = prove("--advice", "--share", "0.01", home=own_home)
+    assert len(re.findall(r"[1-9]\d* tries", said)) >= 10

@@ -3,8 +3,6 @@
 from verve.core.gain._dial import dial_hour, dial_words
 from verve.core.gain._optimum import (
     LIMIT_S,
-    Limit,
-    Optimum,
     all_changes,
     optimum,
     settled,
@@ -13,6 +11,7 @@ from verve.core.gain._optimum import (
 from verve.core.gain._positions import STEP_DB, gains_set, together_with
 from verve.core.gain._solve import is_solvable
 from verve.core.gain._targets import MARGIN_DB, TARGETS, TargetText, Window, window, windows_of
+from verve.core.gain._told import Limit, Optimum
 
 __all__ = [
     "LIMIT_S",

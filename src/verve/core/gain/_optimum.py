@@ -15,11 +15,10 @@ from __future__ import annotations
 import math
 import time
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from verve.core.engine import Engine
-from verve.core.gain._dial import dial_words
-from verve.core.gain._grid import ceilings, shared_from
+from verve.core.gain._grid import shared_from
 from verve.core.gain._positions import (
     Settable,
     groups_of,
@@ -33,87 +32,20 @@ from verve.core.gain._solve import (
     Task,
     is_better,
     is_solvable,
-    moved,
     solve,
     task_of,
     with_pads,
 )
-from verve.core.gain._targets import MARGIN_DB, Window, windows_of
-from verve.core.kind import control_text
+from verve.core.gain._targets import Window, windows_of
+from verve.core.gain._told import TOLERANCE_DB, Optimum, from_the_start, held_by, told_of
 from verve.core.network import BusLevel, LineState, Network, line_states, network_of, powered
 from verve.core.session import Change, Session, Setup, apply_changes, routes
 
 LIMIT_S = 5.0
 """After so long what is found is told, with how far it may be from the best."""
-_TIGHT_DB = MARGIN_DB + 0.5
-_TOLERANCE_DB = 0.05
+_MOST_ROUNDS = 6
 _LEAST_POWER = 0.01
 """Of what a bus may carry, this share is left to be set where lines that are left alone fill it already."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Limit:
-    """A ceiling on the way with the room that is left to it at the hardest playing."""
-
-    stage: str
-    index: int
-    headroom_db: float
-    before_gain: bool
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Optimum:
-    """The best settings of one line: what changes, and what it gives.
-
-    unit: dBFS for peak and noise (A-weighted); `peak_before` and `noise_before` are those of now.
-    `together` are the lines that were set with it, since they have a knob in common or are a pair;
-    `held_by` the one of them that keeps the common knob where it is. Nothing else can be further above
-    the noise than by `within_db`: 0 where every position was compared. `share_db` is how far below the aim
-    it goes for the sake of the other lines of its bus. `has_more`: a gain that may be set is not at its end.
-    `first_share` is the part of the noise that its first stage has, the room's where it begins in the air.
-    """
-
-    line: str
-    changes: tuple[Change, ...]
-    words: tuple[str, ...]
-    peak_dbfs: float
-    noise_dbfs_a: float
-    peak_before_dbfs: float | None
-    noise_before_dbfs_a: float | None
-    target: Window
-    limits: tuple[Limit, ...]
-    together: tuple[str, ...] = ()
-    held_by: str | None = None
-    within_db: float = 0.0
-    share_db: float = 0.0
-    has_more: bool = False
-    first_share: float = 0.0
-
-    @property
-    def with_others_dbfs(self) -> float:
-        """Its peak with its share for the other lines of its bus."""
-        return self.peak_dbfs + self.share_db
-
-    @property
-    def is_above(self) -> bool:
-        """Whether it arrives above the window of its aim."""
-        return self.with_others_dbfs > self.target.highest_dbfs + _TOLERANCE_DB
-
-    @property
-    def is_below(self) -> bool:
-        """Whether it arrives below the window of its aim."""
-        return self.with_others_dbfs < self.target.lowest_dbfs - _TOLERANCE_DB
-
-    @property
-    def reaches_target(self) -> bool:
-        """Whether it arrives within the window of its aim."""
-        return not self.is_above and not self.is_below
-
-    @property
-    def binds(self) -> Limit | None:
-        """The tightest ceiling, if it leaves no more than the margin."""
-        tight = [limit for limit in self.limits if limit.headroom_db < _TIGHT_DB]
-        return min(tight, key=lambda limit: limit.headroom_db, default=None)
 
 
 def _shares(
@@ -144,7 +76,7 @@ def _shares(
 
 
 def _is_within(target: Window, peak_dbfs: float) -> bool:
-    low, high = target.lowest_dbfs - _TOLERANCE_DB, target.highest_dbfs + _TOLERANCE_DB
+    low, high = target.lowest_dbfs - TOLERANCE_DB, target.highest_dbfs + TOLERANCE_DB
     return low <= peak_dbfs <= high
 
 
@@ -177,13 +109,47 @@ def optimum(
     """The best settings of all lines, or of some; lines that are kept, dead or incomplete are left out.
 
     Both sides of a pair get equal gains. Lines on one knob are found together, though only some are
-    asked for. `limit_s` is how long it may take before it compares fewer positions. `network` is that of the
-    session, where it is known already.
+    asked for. Where lines meet in a mixer each brings its noise to the others, and is only then on the bus when
+    its fader is up: there it is repeated from what was found until nothing changes. `limit_s` is how long it may
+    take before it compares fewer positions. `network` is that of the session, where it is known already.
     """
     deadline_s = time.monotonic() + limit_s
     engine = engine or Engine()
+    network = network or network_of(session.setup, engine)
+    first = _once(session, lines, deadline_s, engine, network)
+    mixed = {state.line.id for state in network.lines if state.mixer() is not None}
+    asked = tuple(one.line for one in first if one.line in mixed)
+    found, after = {one.line: one for one in first}, session
+    turned: dict[tuple[str, str, str], Change] = {}
+    for _ in range(_MOST_ROUNDS):
+        changes = all_changes([found[line_id] for line_id in asked])
+        if not changes:
+            break
+        turned |= {(c.owner, c.channel, c.name): c for c in changes}
+        after = apply_changes(after, changes)
+        again = network_of(after.setup, engine)
+        found |= {one.line: one for one in _once(after, asked, deadline_s, engine, again)}
+    if not turned:
+        return first
+    names = {line.id: line.name for line in session.setup.lines}
+    states = {state.line.id: state for state in network.lines}
+    return tuple(
+        from_the_start(found[one.line], one, states[one.line], turned, names)
+        if one.line in asked
+        else one
+        for one in first
+    )
+
+
+def _once(
+    session: Session,
+    lines: Sequence[str] | None,
+    deadline_s: float,
+    engine: Engine,
+    network: Network,
+) -> tuple[Optimum, ...]:
+    """One round: every line with what the others bring as they stand now."""
     setup = session.setup
-    network = network or network_of(setup, engine)
     states = [state for state in network.lines if is_solvable(state)]
     if lines is not None:
         # Who has nothing in common with those that are asked for is left out from the beginning.
@@ -228,7 +194,7 @@ def optimum(
                 best = other
         solutions |= best
     told = {
-        state.line.id: _told(
+        state.line.id: told_of(
             state,
             solutions[state.line.id],
             targets[state.line.id],
@@ -237,124 +203,9 @@ def optimum(
         )
         for state in wanted
     }
-    told = {key: replace(one, held_by=_held_by(one, told)) for key, one in told.items()}
+    told = {key: replace(one, held_by=held_by(one, told)) for key, one in told.items()}
     told = _together_at_buses(session, told, shares, engine)
     return tuple(told[state.line.id] for state in wanted if lines is None or state.line.id in lines)
-
-
-def _told(
-    state: LineState,
-    best: Solution,
-    target: Window,
-    share_db: float,
-    together: Mapping[str, str],
-) -> Optimum:
-    changes: list[Change] = []
-    words: list[str] = []
-    base = best.base
-    for step in state.route.steps:
-        control = step.controls.get("pad_db")
-        if control is None:
-            continue
-        value = next(
-            float(c.value or 0.0)
-            for h in base.state.route.steps
-            if (c := h.controls.get("pad_db")) is not None
-            and (c.owner, c.channel) == (control.owner, control.channel)
-        )
-        if value != float(control.value or 0.0):
-            changes.append(
-                Change(owner=control.owner, channel=control.channel, name="pad_db", value=value)
-            )
-            words.append(f"pad {control_text(control, value)}")
-    for turn, place in moved(base.turns, best.places):
-        value = round(place, 6)
-        c = turn.control
-        changes.append(Change(owner=c.owner, channel=c.channel, name=c.name, value=value))
-        hour = f", about {dial_words(c, value)}" if c.is_dial else ""
-        words.append(f"{c.said} {control_text(c, value)}{hour}")
-    if changes and together:
-        words.append(f"with {', '.join(together.values())}")
-    before = state.levels
-    assert before is not None
-    peak = best.peak_dbfs
-    return Optimum(
-        line=state.line.id,
-        changes=tuple(changes),
-        words=tuple(words),
-        peak_dbfs=peak,
-        noise_dbfs_a=best.noise_dbfs_a,
-        peak_before_dbfs=before.peak_dbfs,
-        noise_before_dbfs_a=before.noise_dbfs_a,
-        target=target,
-        limits=_limits(best, share_db),
-        together=tuple(together),
-        within_db=best.within_db,
-        share_db=share_db,
-        has_more=any(
-            best.places[t.key] < float(t.positions.max()) - 1e-9
-            for t in base.turns
-            if not t.is_fader
-        ),
-        first_share=_first_share(best),
-    )
-
-
-def _first_share(best: Solution) -> float:
-    """Part of the noise that comes from the first stage.
-
-    source: derivation, all gains are behind it and move it as they move the peak
-    """
-    state = best.base.state
-    assert state.levels is not None
-    assert state.reading is not None
-    powers = state.reading.powers.end_noise_a_v2
-    now, peak, whole = state.levels.noise_dbfs_a, state.levels.peak_dbfs, sum(powers)
-    if now is None or peak is None or not whole or not powers[0]:
-        return 0.0
-    moved_db = best.peak_dbfs - peak
-    first = now + 10.0 * math.log10(powers[0] / whole) + moved_db
-    return float(min(1.0, 10.0 ** ((first - best.noise_dbfs_a) / 10.0)))
-
-
-def _limits(best: Solution, share_db: float) -> tuple[Limit, ...]:
-    state = best.base.state
-    assert state.staged is not None
-    meets = shared_from(state)
-    gains = [t for t in best.base.turns if not t.is_fader]
-    found = []
-    for index, before_gain, now in ceilings(state):
-        passed = [t for t in best.base.turns if (t.at < index if before_gain else t.at <= index)]
-        part = state.staged.parts[index]
-        name = state.route.source.name
-        if part.step_index is not None:
-            step = state.route.steps[part.step_index]
-            name = step.figures.stage_name(step, part.role, step.name)
-        room = now - sum(best.places[t.key] - t.now for t in passed)
-        found.append(
-            Limit(
-                stage=name,
-                index=index,
-                headroom_db=room - (share_db if index >= meets else 0.0),
-                before_gain=not any(t.at < index for t in gains),
-            )
-        )
-    return tuple(sorted(found, key=lambda limit: limit.headroom_db))
-
-
-def _held_by(one: Optimum, told: Mapping[str, Optimum]) -> str | None:
-    """The line that keeps a common knob down, where this one stays below its aim."""
-    below = one.target.target_dbfs - one.peak_dbfs
-    if one.reaches_target or below <= 0.0 or one.binds is not None:
-        return None
-    others = [told[key] for key in one.together if key in told]
-    near = [
-        other
-        for other in others
-        if other.binds is not None or other.target.target_dbfs - other.peak_dbfs < below
-    ]
-    nearest = min(near, key=lambda o: o.target.target_dbfs - o.peak_dbfs, default=None)
-    return None if nearest is None else nearest.line
 
 
 def _together_at_buses(

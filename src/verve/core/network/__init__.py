@@ -1,6 +1,7 @@
 """The network: sources, cables, boxes, mixers and the air as one computation, and what is read off it."""
 
 from verve.core.network._buses import BusLevel
+from verve.core.network._colour import Tilt, octaves_dbu, tilt
 from verve.core.network._compose import (
     Composed,
     StrandState,
@@ -57,6 +58,7 @@ __all__ = [
     "StagedLine",
     "Strand",
     "StrandState",
+    "Tilt",
     "capsule_response_of",
     "compose",
     "devices_in_need",
@@ -76,6 +78,7 @@ __all__ = [
     "line_states",
     "microphone_response_db",
     "network_of",
+    "octaves_dbu",
     "overshoot_db",
     "power_of",
     "powered",
@@ -85,4 +88,5 @@ __all__ = [
     "strands_of",
     "supplier_of",
     "switch_of",
+    "tilt",
 ]

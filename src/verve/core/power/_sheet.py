@@ -6,7 +6,7 @@ sheets of random patches.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from verve.core.engine import Engine
 from verve.core.kind import control_text
@@ -71,13 +71,16 @@ def _places(found: Sequence[Route]) -> list[RunStep]:
     ]
 
 
-def _plugs(found: Sequence[Route], *, out: bool = False) -> list[RunStep]:
+def _plugs(
+    found: Sequence[Route], *, out: bool = False, left: Collection[str] = ()
+) -> list[RunStep]:
+    """Each cable once; those of `left` stay as they are."""
     steps: dict[str, RunStep] = {}
     kind: Kind = "unplug" if out else "plug"
     said = words.UNPLUG if out else words.PLUG
     for route in found:
         for number, step in enumerate(route.steps):
-            if step.cable is None or step.link.id in steps:
+            if step.cable is None or step.link.id in {*steps, *left}:
                 continue
             start, end = _ends(route, number)
             steps[step.link.id] = _step(kind, step.link.id, said, start=start, end=end)
@@ -145,7 +148,7 @@ def set_up_sheet(setup: Setup, engine: Engine | None = None) -> tuple[RunStep, .
     found = complete_routes(setup, engine)
     if not found:
         return ()
-    facts = facts_of(found)
+    facts = facts_of(setup, found)
     safe = [key for key in sorted(facts.needs) if key not in facts.harmed]
     return (
         _monitors(up=False),
@@ -169,7 +172,7 @@ def tear_down_sheet(setup: Setup, engine: Engine | None = None) -> tuple[RunStep
     found = complete_routes(setup, engine)
     if not found:
         return ()
-    facts = facts_of(found)
+    facts = facts_of(setup, found)
     return (
         _monitors(up=False),
         *_gains(found, up=False),
@@ -187,27 +190,34 @@ def tear_down_sheet(setup: Setup, engine: Engine | None = None) -> tuple[RunStep
 def change_sheet(setup: Setup, line_id: str, engine: Engine | None = None) -> tuple[RunStep, ...]:
     """One microphone or instrument exchanged in mid-session; empty for an unknown line.
 
-    Lines that share its phantom switch go down with it: their power goes too.
+    Lines that share its phantom switch go down with it: their power goes too. Cables that other lines pass as
+    well stay plugged. What must not have phantom power, and has it, loses it on this occasion.
     """
     found = complete_routes(setup, engine)
-    facts = facts_of(found)
+    facts = facts_of(setup, found)
     one = next((route for route in found if route.line.id == line_id), None)
     if one is None:
         return ()
     keys = facts.switch.get(line_id, ())
     wanted = [key for key in keys if key in facts.needs and key not in facts.harmed]
     on = [key for key in keys if key in facts.on]
+    on += [key for key in sorted(facts.on & set(facts.harmed)) if key not in on]
     shared = {line for key in {*wanted, *on} for line in facts.lines_of_switch(key)} or {line_id}
     shared |= {line for link in facts.links[line_id] for line in facts.lines_of_link(link)}
+    theirs = {
+        link
+        for link in facts.links[line_id]
+        if any(line != line_id for line in facts.lines_of_link(link))
+    }
     together = [route for route in found if route.line.id in shared]
     return (
         _monitors(up=False),
         *_gains(together, up=False),
         *_phantom(setup, on, on=False),
         *_amplifiers([one], on=False),
-        *_plugs([one], out=True),
+        *_plugs([one], out=True, left=theirs),
         *_places([one]),
-        *_plugs([one]),
+        *_plugs([one], left=theirs),
         *_amplifiers([one], on=True),
         *_phantom(setup, wanted, on=True),
         *_gains(together, up=True),

@@ -8,7 +8,7 @@ from typing import Literal, assert_never
 
 from verve.core.engine import Engine
 from verve.core.kind import SourceFigures
-from verve.core.network import devices_reached, is_fed, is_used, legs, supplier_of, switch_of
+from verve.core.network import devices_reached, is_used, legs, supplier_of, switch_of
 from verve.core.power import _words as words
 from verve.core.session import Route, Setup, routes
 from verve.core.words import Place, fill
@@ -86,10 +86,21 @@ def _key_of_switch(route: Route) -> str | None:
     return f"{supplier.owner}:{name}"
 
 
-def facts_of(found: Sequence[Route]) -> PatchFacts:
+def _switched_on(setup: Setup) -> set[str]:
+    """Every phantom switch that is on, of inputs that nothing is plugged into too."""
+    return {
+        f"{device.id}:{name}"
+        for device in setup.devices
+        for port in device.figures.input_ports()
+        if (name := device.figures.phantom_switch(port)) is not None
+        and device.figures.has_phantom_on(port, device.settings)
+    }
+
+
+def facts_of(setup: Setup, found: Sequence[Route]) -> PatchFacts:
     """What the ways of a patch say about its cables, switches and needs."""
     switch: dict[str, tuple[str, ...]] = {}
-    needs, harmed, on = set(), {}, set()
+    needs, harmed = set(), {}
     for route in found:
         for leg in legs(route):
             key = _key_of_switch(leg)
@@ -98,8 +109,6 @@ def facts_of(found: Sequence[Route]) -> PatchFacts:
             switch[route.line.id] = (*switch.get(route.line.id, ()), key)
             if is_used(leg):
                 needs.add(key)
-            if is_fed(leg):
-                on.add(key)
             for fed in devices_reached(leg):
                 if fed.need == "never":
                     harmed[key] = fed.name
@@ -116,7 +125,7 @@ def facts_of(found: Sequence[Route]) -> PatchFacts:
             for r in found
             if (own := amplifier_of(r)) is not None and own.is_valve_output()
         ),
-        on=frozenset(on),
+        on=frozenset(_switched_on(setup)),
     )
 
 
@@ -153,7 +162,7 @@ def _start(facts: PatchFacts, steps: Sequence[RunStep]) -> _World:
 
 def hazards(setup: Setup, steps: Sequence[RunStep]) -> tuple[Hazard, ...]:
     """Where a row of steps passes through a state in which something can be harmed or a bang reaches ears."""
-    facts = facts_of(complete_routes(setup))
+    facts = facts_of(setup, complete_routes(setup))
     world = _start(facts, steps)
     found: list[Hazard] = []
     for step in steps:
@@ -248,7 +257,7 @@ def advice(
     by_key = {step.key: step for step in steps}
     done = [by_key[key] for key in ticked if key in by_key]
     # Only the start of the whole sheet tells how the world stood before it.
-    facts = facts_of(complete_routes(setup, engine))
+    facts = facts_of(setup, complete_routes(setup, engine))
     world = _start(facts, steps)
     last = ""
     for step in done:
