@@ -150,6 +150,7 @@ def causes_of(
 
 
 def cause_of(candidate: Candidate, explains_db: float) -> Cause:
+    """What is told of a candidate that explains so much."""
     return Cause(
         owner=candidate.owner,
         channel=candidate.channel,
