@@ -30,6 +30,9 @@ RULES_OF_GAIN = {
 }
 
 
+_GAINS = {"gain_db", "pad_db", "fader_db"}
+
+
 def agreed(count: int, first: int) -> Tally:
     """Right after setting all nothing would be set again, and no finding sets a gain otherwise."""
     tally = Tally("right after set all: no contradiction")
@@ -44,7 +47,8 @@ def agreed(count: int, first: int) -> Tally:
             for finding in assess(once).findings
             if finding.rule in RULES_OF_GAIN
             and finding.remedy is not None
-            and any(change.name == "gain_db" for change in finding.remedy.changes)
+            # Where it puts something else back, the gains go along with that.
+            and all(change.name in _GAINS for change in finding.remedy.changes)
         ]
         if against:
             tally.fault(f"session {number}: {against[0]} would set it otherwise")

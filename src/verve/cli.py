@@ -226,7 +226,7 @@ def _kit(options: argparse.Namespace) -> int:
     from verve.core.sheets import kits_data, kits_text
 
     session = load(options.file)
-    found = kits_of(session, options.budget)
+    found = kits_of(session, options.budget, also=tuple(options.also or ()))
     if options.json:
         print(_json(kits_data(found, session.shopping), indent=1))
     else:

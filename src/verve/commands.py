@@ -31,7 +31,10 @@ _COMMANDS = {
     ),
     "diagnose": ("FILE --line NAME", "why a line is off, the most likely cause first"),
     "connect": ("FILE [-o OUT]", "a way in for every part of a pass, and what is missing"),
-    "kit": ("FILE [--budget N]", "the cheapest complete kit, and what more would bring"),
+    "kit": (
+        "FILE [--budget N] [--also WHAT]",
+        "the cheapest complete kit, and what more would bring",
+    ),
     "gains": ("FILE [-o OUT]", "the best gains of all lines, and why"),
     "sheet": ("FILE --kind KIND", "what to do in which order: set up, change, tear down"),
     "measure": ("WAV [--json]", "peak, RMS, noise in the pauses, clipped frames"),
@@ -137,6 +140,9 @@ def command_parser() -> argparse.ArgumentParser:
         type=_money,
         metavar="N",
         help="the most that may be spent, in the session’s currency",
+    )
+    kit.add_argument(
+        "--also", action="append", choices=("monitors", "software"), help="with these as well"
     )
     made["gains"].add_argument("file", type=Path, metavar="FILE", help="a session")
     made["gains"].add_argument(

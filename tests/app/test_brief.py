@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QApplication, QComboBox, QDialog
+from PyQt6.QtWidgets import QApplication, QComboBox, QDialog, QTableWidget
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import finished
@@ -21,12 +21,20 @@ from verve.app.views.brief.later import LaterPage
 from verve.app.views.brief.microphones import MicrophonePage
 from verve.app.views.brief.needs import NeedsPage
 from verve.app.views.brief.shop import ShopPage
+from verve.app.views.brief.ways import WaysPage
 from verve.app.views.brief.worth import WorthPage
 from verve.app.window import MainWindow
+from verve.core.catalogue import catalogue, part_of
 from verve.core.connections import Suggestion
 from verve.core.session import Session, set_kit
 
 LONG_MS = 30_000
+
+
+def text_at(table: QTableWidget, row: int, column: int) -> str:
+    item = table.item(row, column)
+    assert item is not None
+    return item.text()
 
 
 def turn(window: MainWindow, page: str) -> None:
@@ -418,23 +426,42 @@ def test_now_and_later_stand_side_by_side(qtbot: QtBot, brief: MainWindow) -> No
     turn(brief, "Later")
     wait_answer(qtbot, brief)
     page = brief.brief.pages.of(LaterPage)
-    labels = [page.table.item(r, 0).text() for r in range(page.table.rowCount())]  # type: ignore[union-attr]
+    labels = [text_at(page.table, r, 0) for r in range(page.table.rowCount())]
     assert "Inputs at once" in labels
     before = brief.document.session
-    page.swap.click()
-    assert brief.document.session.brief == before.later
-    page.swap.click()
-    assert brief.document.session == before
     page.drop.click()
     assert brief.document.session.later is None
-    page.keep.click()
+    page.copy.click()
     assert brief.document.session.later == before.brief
+    page.add_part(part_of(catalogue(), "trumpet", "microphone", name="Horn"))
+    later = brief.document.session.later
+    assert later is not None
+    assert [p.name for p in later.parts] == [*(p.name for p in before.brief.parts), "Horn"]
+    assert brief.document.session.brief == before.brief, "what is recorded now stays"
+    wait_answer(qtbot, brief)
+    rows = {text_at(page.table, r, 0): r for r in range(page.table.rowCount())}
+    now, then = (int(text_at(page.table, rows["Inputs at once"], c)) for c in (1, 2))
+    assert then > now
+    page.parts.setCurrentCell(0, 0)
+    page.remove.click()
+    assert len(brief.document.session.later.parts) == len(later.parts) - 1
+    page.use.click()
+    assert brief.document.session.brief == brief.document.session.later
+
+
+def test_later_can_be_written_from_nothing(empty: MainWindow) -> None:
+    turn(empty, "Later")
+    page = empty.brief.pages.of(LaterPage)
+    page.add_part(part_of(catalogue(), "harp", "pair"))
+    later = empty.document.session.later
+    assert later is not None
+    assert [p.name for p in later.parts] == ["Harp"]
+    assert empty.document.session.brief.parts == ()
 
 
 def test_names_in_any_script_and_two_of_one_name(qtbot: QtBot, empty: MainWindow) -> None:
     for name in ("声", "声", "Голос", "صوت"):
         part = empty.brief
-        from verve.core.catalogue import catalogue, part_of
 
         one = part_of(catalogue(), "voice_singing", "microphone", name=name)
         part.add_parts((one,), name)
@@ -444,7 +471,6 @@ def test_names_in_any_script_and_two_of_one_name(qtbot: QtBot, empty: MainWindow
 
 
 def test_five_hundred_parts_and_no_more(empty: MainWindow) -> None:
-    from verve.core.catalogue import catalogue, part_of
     from verve.core.errors import EditError
     from verve.core.session import add_part, add_pass
 
@@ -480,3 +506,52 @@ def test_the_combos_offer_only_what_a_source_can_be_taken_by(brief: MainWindow) 
         "direct, and its amplifier",
     ]
     assert "one microphone" in takes["Voice"]
+
+
+def test_all_ways_of_a_part_are_compared_and_one_is_taken(qtbot: QtBot, brief: MainWindow) -> None:
+    turn(brief, "Which way")
+    page = brief.brief.pages.of(WaysPage)
+    page.part.setCurrentIndex(page.part.findText("Harp"))
+    page.part.activated.emit(page.part.currentIndex())
+    qtbot.waitUntil(lambda: page.table.rowCount() == 5, timeout=LONG_MS)
+    chosen = page.chosen()
+    assert chosen is not None
+    assert page.why.text().startswith("For it: ")
+    page.table.setCurrentCell(3, 0)
+    page.take.click()
+    harp = next(p for p in brief.document.session.brief.parts if p.name == "Harp")
+    assert harp.capture == "plug"
+    brief.document.undo()
+    harp = next(p for p in brief.document.session.brief.parts if p.name == "Harp")
+    assert harp.capture == "pair"
+
+
+def test_an_instrument_in_the_computer_is_a_part_without_an_input(
+    qtbot: QtBot, empty: MainWindow
+) -> None:
+    dialog = PartDialog(catalogue(), empty)
+    qtbot.addWidget(dialog)
+    dialog.search.setText("keyboard controller")
+    assert dialog.key() == "keyboard_controller"
+    empty.brief.add_parts((dialog.part(),), "keys")
+    assert empty.brief.rows[0].take.currentText() == "nothing: it sounds in the computer"
+    wait_answer(qtbot, empty)
+    empty.brief.find_button.click()
+    qtbot.waitUntil(lambda: "takes an input" in empty.message(), timeout=LONG_MS)
+
+
+def test_a_set_has_one_price_and_a_thing_is_bought_for_somebody(brief: MainWindow) -> None:
+    turn(brief, "To get")
+    page = brief.brief.pages.of(ShopPage)
+    page.add_wish("Large microphone")
+    page.add_wish("Shield of the set")
+    first, second = brief.document.session.shopping.wishes[-2:]
+    page.put_in_set(second, first.id)
+    row = page.table.rowCount() - 1
+    assert text_at(page.table, row, 0) == "Shield of the set, in the set of Large microphone"
+    assert text_at(page.table, row, 3) == "in the set"
+    page.put_for(first, "voice")
+    assert brief.document.session.shopping.wishes[-2].parts == ("voice",)
+    page.table.setCurrentCell(row - 1, 0)
+    page.buttons["Remove"].click()
+    assert brief.document.session.shopping.wishes[-1].within is None, "it stands by itself again"

@@ -39,7 +39,9 @@ class Connecting(QObject):
             return False
 
         def done(found: object) -> None:
-            if isinstance(found, NoSuggestion):
+            if isinstance(found, Suggestion) and not found.choices:
+                self.told.emit(f"{item.name}: nothing of it takes an input.")
+            elif isinstance(found, NoSuggestion):
                 self.told.emit(f"No way in for {', '.join(found.signals)}: {found.why}.")
             elif isinstance(found, Suggestion):
                 self._take(session, item.name, found)

@@ -438,7 +438,7 @@ class MainWindow(QMainWindow):
             self.beside.add_line()
             return
         if thing.action == "connections":
-            self.suggest_connections(self.document.session.brief.passes[0].id)
+            self.suggest_connections(thing.pass_id)
             return
         if thing.step != self._step:
             self.go(thing.step)

@@ -5,6 +5,11 @@ SHOW = "Show it"
 CONNECT = "Find a way in for all {parts} parts: which microphone, box and socket for whom."
 CONNECT_ONE = "Find a way in for the part: which microphone, box and socket for whom."
 CONNECT_WHY = "Every way through the kit is computed in this room, and the best of all is chosen."
+NEXT_PASS = "{take} is clean: record it for good. After that, find a way in for {name}."
+NEXT_PASS_WHY = (
+    "It is in the brief, not connected, and in no take yet. The lines of now give way then; their takes keep "
+    "every setting."
+)
 CONNECT_BUTTON = "Find a way in"
 EMPTY = "Say who plays what, in Brief; or add a first line, all the way to the recorder."
 EMPTY_WHY = "Every line is followed from its source to the recorder."

@@ -36,7 +36,7 @@ from verve.core.network import (
     is_alive,
     network_of,
 )
-from verve.core.session import Change, Line, Play, Route, Session
+from verve.core.session import Change, Line, Pass, Play, Route, Session
 from verve.core.trial import tried
 from verve.core.words import Fact, clock_list, fill, level_text
 
@@ -179,6 +179,7 @@ class NextThing:
     action: Literal["apply", "go", "add", "connections"]
     step: Step
     button_there: str = ""
+    pass_id: str = ""
     line: str | None = None
     remedy: Remedy | None = None
     finding: Finding | None = None
@@ -311,15 +312,28 @@ def _left(finding: Finding, lines: Mapping[str, Line]) -> dict[str, str]:
     }
 
 
+def _waiting(session: Session) -> Pass | None:
+    """The first pass that is not connected and that no take has: what a part is taken with has no say in it."""
+    setups = [session.setup, *(take.setup for take in session.takes)]
+    heard = [{s.part for s in setup.sources} for setup in setups if setup is not None]
+    for item in session.brief.passes:
+        wanted = {p.id for p in session.brief.parts_of(item) if p.capture != "computer"}
+        if wanted and not any(wanted <= parts for parts in heard):
+            return item
+    return None
+
+
 def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
     lines = {line.id: line for line in session.setup.lines}
-    parts = len(session.brief.parts)
-    if not lines and parts:
+    first = _waiting(session)
+    parts = 0 if first is None else len(first.parts)
+    if not lines and first is not None:
         return NextThing(
             sentence=words.CONNECT_ONE if parts == 1 else fill(words.CONNECT, parts=parts),
             why=words.CONNECT_WHY,
             button=words.CONNECT_BUTTON,
             action="connections",
+            pass_id=first.id,
             step="patch",
         )
     if not lines:
@@ -351,6 +365,16 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
             step="check",
         )
     last = session.takes[-1]
+    waiting = _waiting(session)
+    if left is None and waiting is not None:
+        return NextThing(
+            sentence=fill(words.NEXT_PASS, take=last.name, name=waiting.name),
+            why=words.NEXT_PASS_WHY,
+            button=words.CONNECT_BUTTON,
+            action="connections",
+            pass_id=waiting.id,
+            step="patch",
+        )
     return NextThing(
         sentence=fill(words.CLEAN, take=last.name)
         if left is None

@@ -101,10 +101,15 @@ def _owned(wish: Wish, kit: Sequence[KitItem]) -> int:
 def rows_of(session: Session) -> tuple[ListRow, ...]:
     """The list, line by line."""
     found = []
+    names = {wish.id: wish.name for wish in session.shopping.wishes}
     for wish in session.shopping.wishes:
         owned = min(wish.quantity, _owned(wish, session.kit))
         to_buy = wish.quantity - owned
         units = math.ceil(to_buy / 2) if wish.per_pair else to_buy
+        if wish.within is not None:
+            how = f"its price is in that of {names[wish.within]}: a set has one price"
+            found.append(ListRow(wish=wish, owned=owned, to_buy=to_buy, total=0.0, how=how))
+            continue
         total = 0.0 if to_buy == 0 else None if wish.price is None else units * wish.price
         kind = "pair" if wish.per_pair else "piece"
         how = f"{to_buy} to buy are {units} × the price for a {kind}"
@@ -114,6 +119,22 @@ def rows_of(session: Session) -> tuple[ListRow, ...]:
             how += f"; {owned} owned already cost nothing"
         found.append(ListRow(wish=wish, owned=owned, to_buy=to_buy, total=total, how=how))
     return tuple(found)
+
+
+def said_of(wish: Wish, session: Session) -> str:
+    """What a thing is called on the list: its name, the set it comes in, and whom it is for."""
+    names = {other.id: other.name for other in session.shopping.wishes}
+    parts = {part.id: part.name for part in session.brief.parts}
+    within = f", in the set of {names[wish.within]}" if wish.within in names else ""
+    users = ", ".join(parts[key] for key in wish.parts if key in parts)
+    return f"{wish.name}{within}{f', for {users}' if users else ''}"
+
+
+def price_words(wish: Wish) -> str:
+    """Its price as it stands in the list; in a set it has none of its own."""
+    if wish.within is not None:
+        return "in the set"
+    return "" if wish.price is None else f"{wish.price:.2f}"
 
 
 def totals_of(rows: Sequence[ListRow], shopping: Shopping) -> tuple[Totals, ...]:

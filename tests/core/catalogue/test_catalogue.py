@@ -132,7 +132,12 @@ def test_there_are_at_least_eighty_entries_of_every_kind_a_musician_meets() -> N
         ENTRIES.accessories,
     )
     assert sum(len(section) for section in sections) >= 80
-    assert {e.kind for e in ENTRIES.accessories.values()} == {"shield", "stand", "adapter"}
+    assert {e.kind for e in ENTRIES.accessories.values()} == {
+        "shield",
+        "stand",
+        "adapter",
+        "software",
+    }
     kinds = {e.figures.kind for e in ENTRIES.devices.values()}
     assert kinds == set(DEVICE_KINDS), "every kind has an entry"
     patterns = {

@@ -17,7 +17,7 @@ from verve.core.needs import (
     spare_devices,
     stream_mb_per_s,
 )
-from verve.core.sensitivity import given, worth_of
+from verve.core.sensitivity import Purchase, given, worth_of
 from verve.core.session import Audio, Computer, Part, Session, rename_session
 
 PARTS = (
@@ -135,7 +135,13 @@ def test_worth_is_what_assessing_the_changed_session_says() -> None:
     session = suggested(session_of(PARTS[:1], {"moving_coil_low": 1, "interface_old": 1})).session
     figures = ENTRIES.devices["condenser_large"].figures
     better = ENTRIES.devices["interface_eight"].figures
-    found = worth_of(session, [("Large", figures, 200.0), ("Eight", better, None)])
+    found = worth_of(
+        session,
+        [
+            Purchase(name="Large", figures=figures, price=200.0),
+            Purchase(name="Eight", figures=better),
+        ],
+    )
     by_name = {one.name: one for one in found}
     line = session.setup.lines[0].id
     before = given(session, line)
@@ -161,7 +167,7 @@ def test_money_changes_nothing_where_the_room_is_the_noise() -> None:
     loud = loud.model_copy(update={"setup": loud.setup.model_copy(update={"room": room})})
     session = suggested(loud).session
     better = ENTRIES.devices["condenser_large_budget"].figures
-    (worth,) = worth_of(session, [("Other", better, 1000.0)])
+    (worth,) = worth_of(session, [Purchase(name="Other", figures=better, price=1000.0)])
     assert worth.gain_db < 1.0
     assert "the room is the noise" in worth.sentence()
 

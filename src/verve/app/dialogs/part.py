@@ -27,6 +27,7 @@ _GROUPS = {
     "pickup": "with a pickup",
     "piezo": "with a pickup",
     "line_output": "with an output",
+    "computer_instrument": "in the computer",
 }
 
 
@@ -49,12 +50,13 @@ class PartDialog(QDialog):
         self.list = QListWidget()
         self.list.setAccessibleName("Sources")
         # In the order of the catalogue: what is usual stands first.
-        self._keys = tuple(entries.sources)
+        self._played = entries.played()
+        self._keys = tuple(self._played)
         self._searched = tuple(
             Searched(name=entry.name, key=key, kind_words=entry.figures.search_words)
-            for key, entry in entries.sources.items()
+            for key, entry in self._played.items()
         )
-        self._list(sorted(self._keys, key=lambda k: entries.sources[k].name.casefold()))
+        self._list(sorted(self._keys, key=lambda k: self._played[k].name.casefold()))
         layout.addWidget(self.list, 1)
         form = QFormLayout()
         self.take = QComboBox()
@@ -112,7 +114,7 @@ class PartDialog(QDialog):
     def _list(self, keys: Sequence[str]) -> None:
         self.list.clear()
         for key in keys:
-            entry = self._entries.sources[key]
+            entry = self._played[key]
             item = QListWidgetItem(f"{entry.name}  ·  {_GROUPS[entry.figures.kind]}")
             item.setData(Qt.ItemDataRole.UserRole, key)
             self.list.addItem(item)
@@ -122,7 +124,7 @@ class PartDialog(QDialog):
             # The likeliest first.
             self._list([self._keys[at] for at in search(words, self._searched)])
         else:
-            names = self._entries.sources
+            names = self._played
             self._list(sorted(self._keys, key=lambda key: names[key].name.casefold()))
         self.list.setCurrentRow(0)
         self._show_source()
@@ -132,9 +134,9 @@ class PartDialog(QDialog):
         self.add.setEnabled(key is not None)
         if key is None:
             return
-        entry = self._entries.sources[key]
+        entry = self._played[key]
         self.take.clear()
-        for take in takes_for(entry.figures):
+        for take in takes_for(self._entries, entry.figures):
             self.take.addItem(TAKES[take], take)
         if not self.name.isModified():
             self.name.setText(entry.name)

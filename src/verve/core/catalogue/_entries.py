@@ -27,9 +27,10 @@ class _Entry(Frozen):
 
 
 class SourceEntry(_Entry):
-    """A kind of source."""
+    """A kind of source; `pickup` is the one that an instrument in the air usually has, where some have one."""
 
     figures: SourceFigures
+    pickup: str | None = None
 
 
 class DeviceEntry(_Entry):
@@ -78,7 +79,7 @@ class LoudspeakerEntry(_Entry):
 class AccessoryEntry(_Entry):
     """Something without a signal: a shield, a stand, an adapter."""
 
-    kind: Literal["shield", "stand", "adapter"]
+    kind: Literal["shield", "stand", "adapter", "software"]
     says: str
 
 
@@ -132,6 +133,7 @@ class Catalogue(Frozen):
     format: Literal["verve-catalogue"]
     version: Literal[1]
     sources: Mapping[str, SourceEntry]
+    controllers: Mapping[str, SourceEntry] = {}
     devices: Mapping[str, DeviceEntry]
     cables: Mapping[str, CableEntry]
     headphones: Mapping[str, HeadphoneEntry]
@@ -139,6 +141,10 @@ class Catalogue(Frozen):
     accessories: Mapping[str, AccessoryEntry]
     chains: tuple[Chain, ...]
     ensembles: tuple[Ensemble, ...] = ()
+
+    def played(self) -> Mapping[str, SourceEntry]:
+        """Everything that somebody can play, in the air, from a plug or inside the computer."""
+        return {**self.sources, **self.controllers}
 
     def chain(self, chain_id: str) -> Chain:
         """raises: KeyError for an unknown chain"""

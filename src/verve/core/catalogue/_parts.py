@@ -9,9 +9,6 @@ from verve.core.kind import SourceFigures
 from verve.core.session import Part
 
 AMPLIFIERS: Mapping[bool, str] = {False: "guitar_amplifier", True: "bass_amplifier"}
-_PICKUP_INSIDE = "piezo_with_preamp"
-"""What an acoustic instrument with a pickup usually has."""
-
 TAKES: Mapping[str, str] = {
     "microphone": "one microphone",
     "pair": "two microphones, stereo",
@@ -20,12 +17,32 @@ TAKES: Mapping[str, str] = {
     "amplifier": "its amplifier, with a microphone",
     "plug_and_amplifier": "direct, and its amplifier",
     "stereo": "both outputs, stereo",
+    "computer": "nothing: it sounds in the computer",
 }
 """Every way to take a part, in words. What is taken direct can get a simulated amplifier afterwards."""
 
 
-def takes_for(figures: SourceFigures) -> tuple[str, ...]:
-    """The ways in which a source can be taken, the usual one first."""
+_OF_A_PICKUP = ("both", "plug")
+
+
+def pickup_of(entries: Catalogue, figures: SourceFigures) -> SourceFigures | None:
+    """The pickup that an instrument in the air usually has; None for what has none, as a voice."""
+    entry = entries.sources.get(figures.entry or "")
+    key = None if entry is None else entry.pickup
+    return None if key is None else entries.sources[key].figures
+
+
+def takes_for(
+    entries: Catalogue, figures: SourceFigures, *, has_pickup: bool = False
+) -> tuple[str, ...]:
+    """The ways in which a source can be taken, the usual one first.
+
+    From a pickup, alone or with a microphone, only what usually has one, or what `has_pickup`.
+    """
+    if not figures.is_acoustic:
+        return figures.takes
+    if has_pickup or pickup_of(entries, figures) is not None:
+        return (*figures.takes, *_OF_A_PICKUP)
     return figures.takes
 
 
@@ -36,15 +53,15 @@ def part_of(
 
     raises: KeyError for an unknown source; InputError for a way it cannot be taken in
     """
-    entry = entries.sources[key]
+    entry = entries.played()[key]
     figures = entry.figures
     called = name.strip()[:80] or entry.name
     amplifier = entries.sources[AMPLIFIERS["bass" in key]].figures
     sound = figures if figures.is_acoustic else None
     plug = None if sound is not None else figures
     capture = take
-    if take == "both":
-        plug = entries.sources[_PICKUP_INSIDE].figures
+    if sound is not None and take in _OF_A_PICKUP:
+        plug = pickup_of(entries, figures)
     elif take == "amplifier":
         sound, plug, capture = amplifier, figures, "microphone"
     elif take == "plug_and_amplifier":
@@ -83,15 +100,18 @@ def take_of(part: Part) -> str:
 def taken_as(entries: Catalogue, part: Part, take: str) -> Part:
     """The same part taken in another way."""
     figures = source_of(part)
-    key = next((k for k, e in entries.sources.items() if e.figures == figures), None)
-    if key is not None:
+    key = next((k for k, e in entries.played().items() if e.figures == figures), None)
+    is_known = (
+        part.plug is None or part.plug == figures or take in {"amplifier", "plug_and_amplifier"}
+    )
+    if key is not None and is_known:
         fresh = part_of(entries, key, take, name=part.name, performer=part.performer)
         return fresh.model_copy(
             update={"id": part.id, "principle": part.principle, "distance_m": part.distance_m}
         )
     plug = part.plug
-    if take == "both" and plug is None:
-        plug = entries.sources[_PICKUP_INSIDE].figures
+    if take in _OF_A_PICKUP and plug is None:
+        plug = pickup_of(entries, figures)
     return part.model_copy(update={"capture": take, "plug": plug})
 
 

@@ -48,6 +48,7 @@ ALSO: Mapping[str, str] = {
     "shield": "pop filter, pop screen, pop shield",
     "foam_cap": "windscreen, pop filter",
     "wind_cover": "windscreen",
+    "recording_software": "recording program, multitrack, workstation, DAW",
     "stand": "mic stand, microphone stand, tripod",
     "arm_desk": "mic stand, desk arm",
     "shock_mount": "suspension, spider, shockmount",

@@ -129,6 +129,11 @@ def causes_of(
 
     candidates = _candidates(session, state)
     usual, gains = _gains(state, _all_usual(session, candidates), line_id, engine)
+    # A battery takes the place of phantom power: what feeds a box is looked at without one as well.
+    batteries = [one for one in candidates if one.control == "battery"]
+    unfed = usual
+    for battery in batteries:
+        unfed = _put(unfed, battery, is_usual=False) or unfed
     at_usual, now = stand(usual), stand(session)
     off = off_db(now, at_usual)
     found: list[tuple[float, bool, Cause]] = []
@@ -137,10 +142,15 @@ def causes_of(
         away = _put(usual, candidate, is_usual=False)
         mends = 0.0 if back is None else off - off_db(stand(back), at_usual)
         spoils = 0.0 if away is None else off_db(stand(away), at_usual)
+        if batteries and candidate not in batteries:
+            away = _put(unfed, candidate, is_usual=False)
+            spoils = max(spoils, 0.0 if away is None else off_db(stand(away), at_usual))
         if max(mends, spoils) < LEAST_DB:
             continue
-        found.append((mends + spoils, candidate in gains, cause_of(candidate, mends)))
-    # Of equals the setting before the gain: a gain is turned for what the rest does.
+        is_last = candidate in gains or candidate in batteries
+        found.append((mends + spoils, is_last, cause_of(candidate, mends)))
+    # Of equals the setting before the gain, which is turned for what the rest does, and before a battery, which
+    # is in there for want of phantom power.
     found.sort(key=lambda row: (-round(row[0], 1), row[1]))
     return Causes(
         deviations=tuple(_deviations(state, now, at_usual)),

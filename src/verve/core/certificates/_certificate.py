@@ -8,7 +8,6 @@ from functools import cached_property
 from verve.core.certificates import _words as words
 from verve.core.certificates._improvements import Improvement, improvements_of
 from verve.core.certificates._reasons import (
-    locked_controls,
     locked_sentence,
     noise_sentence,
     raised_sentence,
@@ -92,7 +91,7 @@ def certificates(session: Session, engine: Engine | None = None) -> tuple[Certif
                 line=one.line,
                 name=state.line.name,
                 best=one,
-                why_not_louder=why_not_louder(one, names, is_locked=bool(locked_controls(state))),
+                why_not_louder=why_not_louder(one, names, state),
                 why_not_quieter=why_not_quieter(state),
                 noise=noise_sentence(state),
                 raised=raised_sentence(one),

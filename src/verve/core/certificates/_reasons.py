@@ -16,8 +16,9 @@ from verve.core.words import fill
 _LEAVE_DB = 3.0
 
 
-def why_not_louder(best: Optimum, names: Mapping[str, str], *, is_locked: bool) -> str:
-    """What keeps more gain out; `names` are those of lines, by line; `is_kept` if something of it is kept."""
+def why_not_louder(best: Optimum, names: Mapping[str, str], state: LineState) -> str:
+    """What keeps more gain out; `names` are those of lines, by line; `state` is the line with all of it set."""
+    is_locked = bool(locked_controls(state))
     binds, target = best.binds, best.target
     if best.is_above:
         over = best.with_others_dbfs - target.target_dbfs
@@ -30,6 +31,9 @@ def why_not_louder(best: Optimum, names: Mapping[str, str], *, is_locked: bool) 
         return fill(words.WITH_OTHER, other=other)
     if best.is_below and best.has_more:
         return words.GAIN_STEPS
+    if best.is_below and best.together and not _is_at_its_end(state):
+        others = ", ".join(names.get(key, key) for key in best.together)
+        return fill(words.AT_END_OF_OTHER, other=others)
     if best.is_below:
         return words.AT_ITS_END_BUT_LOCKED if is_locked else words.AT_ITS_END
     left = (
@@ -41,6 +45,16 @@ def why_not_louder(best: Optimum, names: Mapping[str, str], *, is_locked: bool) 
     if best.share_db > 0.0:
         whose = fill(words.LOWER_FOR_BUS, share_db=best.share_db)
     return fill(words.NOT_LOUDER, whose=whose, target_dbfs=target.target_dbfs, left=left)
+
+
+def _is_at_its_end(state: LineState) -> bool:
+    """Whether no gain of the line itself could go up: those that are kept do not count."""
+    gains = [
+        control
+        for step in state.route.steps
+        if (control := step.controls.get("gain_db")) is not None and not control.is_locked
+    ]
+    return all(float(c.value or 0.0) >= c.maximum - (c.gain_step_db or 0.01) for c in gains)
 
 
 def why_not_quieter(state: LineState) -> str:

@@ -25,6 +25,7 @@ CEILING = (
 )
 WITH_OTHER = "It is set together with {other}, which bears no more."
 GAIN_STEPS = "Its gains go in steps: the next one would be above the aim."
+AT_END_OF_OTHER = "It is set together with {other}, and no position higher up is one of both."
 AT_ITS_END = "Every gain on the way is at its end."
 AT_ITS_END_BUT_LOCKED = "Every gain on the way that you do not keep is at its end."
 HAS_LEFT = "; {stage} has {headroom_db:.1} dB left"

@@ -51,6 +51,8 @@ def signals_of(parts: Sequence[Part]) -> tuple[Signal, ...]:
                 sides = [("", part.sound)]
             case "plug":
                 sides = [("", part.plug)]
+            case "computer":
+                sides = []
             case other:
                 assert_never(other)
         ids = [f"{part.id}.{side}" if side else part.id for side, _ in sides]

@@ -33,7 +33,7 @@ class AcousticFigures(SourceFigures):
     unit = "dB SPL"
     level_figure = "peak_spl"
     direct_modes = ()
-    takes = ("microphone", "pair", "both")
+    takes = ("microphone", "pair")
 
     def stage(self, settings: ChannelSettings, air: Air | None) -> Stage:
         from verve.core.line import effective_distance_m

@@ -13,6 +13,7 @@ from verve.core.kind._base import (
     Bands,
     ChannelSettings,
     Figures,
+    HostPlug,
     Mode,
     PhantomNeed,
     PlayingRange,
@@ -64,6 +65,8 @@ class SourceFigures(Figures):
     """Whether the input it meets shapes its tone: coils and piezo elements."""
     fades_in_bass: ClassVar[bool] = False
     """Whether a low input resistance takes its bass, as it does with a capacitive source."""
+    sounds_in_computer: ClassVar[bool] = False
+    """Whether it sounds inside the computer alone: it is no source of a patch."""
     takes: ClassVar[tuple[str, ...]] = ("plug",)
     """The ways in which it can be recorded, the usual one first."""
     sheet: ClassVar[SheetForm[Any] | None] = None
@@ -108,6 +111,10 @@ class SourceFigures(Figures):
 
     def at_phantom(self) -> PhantomNeed | None:
         """What phantom power at its output does; None where none can arrive."""
+        return None
+
+    def socket_of_computer(self) -> HostPlug | None:
+        """The socket of the computer that what plays it is plugged into; None for none."""
         return None
 
     def hears_fields(self) -> bool:

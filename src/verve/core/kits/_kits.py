@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, replace
 
 from verve.core.catalogue import catalogue
@@ -54,7 +54,8 @@ def _passes(session: Session, brief: Brief, is_cancelled: Callable[[], bool]) ->
     return found
 
 
-def _cheapest(models: Sequence[_Model]) -> Kit | None:
+def cheapest(models: Sequence[_Model]) -> Kit | None:
+    """The kit with the fewest flaws, and of those the cheapest; None where there is none."""
     kits = [kit for model in models if (kit := model.solve()) is not None]
     return min(
         kits, key=lambda kit: (kit.flaws, round(kit.price, 2), -kit.quality_db), default=None
@@ -89,20 +90,23 @@ def kits_of(
     session: Session,
     budget: float | None = None,
     *,
+    also: Collection[str] = (),
     is_cancelled: Callable[[], bool] = lambda: False,
 ) -> Kits:
     """What to buy for all passes of the brief, with what is in the kit already.
 
     The cheapest complete kit; with a budget the best within it, and the next worthwhile step above; with a
-    brief for later also the cheapest for both. Each is exact for the prices that it reckons with.
+    brief for later also the cheapest for both. `also` are names of `ALSO`: monitors, software. Each is exact for
+    the prices that it reckons with.
 
     raises: CancelledError if it is no longer wanted
     """
     passes = _passes(session, session.brief, is_cancelled)
     if not passes:
-        return Kits(offers=(), said=words.NO_PARTS)
-    models = models_of(session, passes, is_cancelled)
-    least = _cheapest(models)
+        said = words.NO_INPUTS if session.brief.parts else words.NO_PARTS
+        return Kits(offers=(), said=said)
+    models = models_of(session, passes, is_cancelled, also)
+    least = cheapest(models)
     if least is None:
         lost = [
             s.name
@@ -129,7 +133,7 @@ def kits_of(
         offers.append(Offer(name=words.NEXT, why=why, kit=step))
     if session.later is not None and session.later.passes:
         both = [*passes, *_passes(session, session.later, is_cancelled)]
-        later = _cheapest(models_of(session, both, is_cancelled))
+        later = cheapest(models_of(session, both, is_cancelled, also))
         if later is not None:
             offers.append(Offer(name=words.LATER, why=words.LATER_WHY, kit=later))
     return Kits(offers=tuple(map(_as_proven, offers)))
@@ -145,6 +149,11 @@ def _as_proven(offer: Offer) -> Offer:
 def wishes_of(session: Session, kit: Kit, package: Package = "both") -> tuple[Wish, ...]:
     """What a kit buys as wishes for the shopping list: prices are left to be typed."""
     found = []
+    parts = {
+        rated.connection.signal.name: rated.connection.signal.part.id
+        for ways in kit.chosen.values()
+        for rated in ways.values()
+    }
     for number, one in enumerate(kit.bought, 1):
         item = _item(session, one.thing)
         if item is not None:
@@ -156,6 +165,7 @@ def wishes_of(session: Session, kit: Kit, package: Package = "both") -> tuple[Wi
                     quantity=one.count,
                     price=one.thing.price if one.thing.origin == "typed" else None,
                     package=package,
+                    parts=tuple(dict.fromkeys(parts[u] for u in one.users if u in parts)),
                 )
             )
     return tuple(found)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -104,8 +104,14 @@ class _Program:
 class _Model:
     """The program for one recorder and all passes."""
 
-    def __init__(self, session: Session, passes: Sequence[Pass], recorder: Box) -> None:
-        self.session, self.passes, self.recorder = session, passes, recorder
+    def __init__(
+        self,
+        session: Session,
+        passes: Sequence[Pass],
+        recorder: Box,
+        also: Collection[str] = (),
+    ) -> None:
+        self.session, self.passes, self.recorder, self.also = session, passes, recorder, also
         self.program = _Program()
         self.ways: list[tuple[Pass, Rated, int]] = []
         self.things: dict[str, tuple[Thing, int]] = {}
@@ -208,7 +214,9 @@ class _Model:
 
     def _beside(self, item: Pass, columns: Sequence[Rated]) -> None:
         one_each = {r.connection.signal.id: r for r in columns}
-        for key, needed in beside(self.session, list(one_each.values()), item.people).items():
+        for key, needed in beside(
+            self.session, list(one_each.values()), item.people, self.also
+        ).items():
             owned = owned_beside(self.session, key)
             count = max(0, needed - owned, self.fixed[key].count if key in self.fixed else 0)
             if count:
@@ -286,9 +294,12 @@ class _Model:
 
 
 def models_of(
-    session: Session, passes: Sequence[Pass], is_cancelled: Callable[[], bool] = lambda: False
+    session: Session,
+    passes: Sequence[Pass],
+    is_cancelled: Callable[[], bool] = lambda: False,
+    also: Collection[str] = (),
 ) -> list[_Model]:
-    """A program for each recorder that all passes could end in."""
+    """A program for each recorder that all passes could end in; `also` are names of `ALSO`."""
     stocks = [item.problem.stock for item in passes]
     shared = {box.id: box for box in stocks[0].recorders}
     for stock in stocks[1:]:
@@ -297,7 +308,7 @@ def models_of(
     for box in shared.values():
         if is_cancelled():
             break
-        model = _Model(session, passes, box)
+        model = _Model(session, passes, box, also)
         if model.is_possible:
             found.append(model)
     return found

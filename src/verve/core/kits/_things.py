@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from verve.core.catalogue import catalogue
@@ -48,15 +48,16 @@ def _typed(session: Session, match: str, value: object) -> float | None:
     """The price that somebody typed for the same thing; half of one for a pair."""
     for wish in session.shopping.wishes:
         item = wish.item
-        if item is not None and wish.price is not None and getattr(item, match) == value:
-            return wish.price / (2.0 if wish.per_pair else 1.0)
+        is_typed = wish.price is not None and wish.within is None
+        if item is not None and is_typed and getattr(item, match) == value:
+            return (wish.price or 0.0) / (2.0 if wish.per_pair else 1.0)
     return None
 
 
 def thing(session: Session, key: str, owned: int) -> Thing:
     """Something of the catalogue that is no device."""
     entries = catalogue()
-    group = (entries.cables, entries.headphones, entries.accessories)
+    group = (entries.cables, entries.headphones, entries.loudspeakers, entries.accessories)
     entry = next(table[key] for table in group if key in table)
     price = entry.price or (0.0, 0.0)
     if key in entries.cables:
@@ -136,7 +137,16 @@ def thread(session: Session) -> Thing:
     return thing(session, _THREAD, _owned(session.kit, "thread"))
 
 
-def beside(session: Session, rated: Sequence[Rated], people: int) -> dict[str, int]:
+ALSO: Mapping[str, Mapping[str, int]] = {
+    "monitors": {"monitor_small": 2, "line_balanced_3": 2},
+    "software": {"recording_software": 1},
+}
+"""What nobody needs for recording and many want with it, by what it is called: things and how many."""
+
+
+def beside(
+    session: Session, rated: Sequence[Rated], people: int, also: Collection[str] = ()
+) -> dict[str, int]:
     """What a whole pass needs that does not depend on the way of each signal, by key: how many in all."""
     voices = sum(
         r.connection.signal.is_air and r.connection.signal.figures.player == "voice" for r in rated
@@ -150,6 +160,8 @@ def beside(session: Session, rated: Sequence[Rated], people: int) -> dict[str, i
         found[_HOST] = 1
     feeds = people - max(1, recorder.headphone_sockets())
     found[_FEED] = max(0, -(-feeds // (FEEDS_OF_SPLITTER - 1)))
+    for name in also:
+        found |= ALSO[name]
     return {key: count for key, count in found.items() if count}
 
 
@@ -161,5 +173,10 @@ def owned_beside(session: Session, key: str) -> int:
         _HOST: ("plug_c_a",),
         _FEED: ("headphone_splitter",),
         _JACK: ("jack_large_small",),
+        "monitor_small": ("monitor",),
+        "recording_software": ("recording_software",),
     }
-    return _owned(session.kit, *begins[key])
+    if key in begins:
+        return _owned(session.kit, *begins[key])
+    cable = catalogue().cables[key].figures
+    return sum(item.there for item in session.kit if item.cable == cable)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from verve.core.connections import NoSuggestion, Suggestion, suggest_connections
 from verve.core.needs import _words as words
 from verve.core.needs._computer import Check, checks_of
-from verve.core.needs._needs import Need, needs_of, spare_devices
+from verve.core.needs._needs import Need, computer_plugs, needs_of, spare_devices
 from verve.core.needs._outs import Option, options_of
 from verve.core.session import Brief, Session
 from verve.core.words import fill
@@ -57,7 +57,8 @@ def answer(
         count = len(suggestion.choices)
         if suggestion.choices:
             figures = suggestion.choices[0].rated.connection.recorder.figures
-    checks = checks_of(count, session.setup.audio, session.computer, figures, drawn)
+    plugged = [name for name, _ in computer_plugs(parts, figures)]
+    checks = checks_of(count, session.setup.audio, session.computer, figures, drawn, plugged)
     return Answered(
         pass_id=pass_id,
         suggestion=suggestion,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from verve.core.kind import DeviceFigures
@@ -48,8 +49,9 @@ def checks_of(
     computer: Computer,
     interface: DeviceFigures | None,
     phantom_ma: float,
+    plugged: Sequence[str] = (),
 ) -> tuple[Check, ...]:
-    """Disk, transfer, memory, socket and bus power."""
+    """Disk, transfer, memory, socket and bus power; `plugged` is what takes a socket, by name."""
     rate = stream_mb_per_s(tracks, audio)
     per_hour_gb = rate * 3600.0 / 1000.0
     formula = fill(
@@ -85,6 +87,15 @@ def checks_of(
     ]
     if interface is not None:
         found += _interface(interface, computer, phantom_ma)
+    if len(plugged) > 1:
+        found.append(
+            Check(
+                label=words.IN_USE,
+                text=str(len(plugged)),
+                is_well=None,
+                how=fill(words.IN_USE_HOW, things=", ".join(plugged)),
+            )
+        )
     return tuple(found)
 
 

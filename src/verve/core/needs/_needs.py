@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from verve.core.connections import Choice, Picked, Suggestion
-from verve.core.kind import DeviceFigures
+from verve.core.kind import DeviceFigures, HostPlug
 from verve.core.needs import _words as words
 from verve.core.session import KitItem, Part, Session
 from verve.core.words import Fact, fill
@@ -259,27 +259,41 @@ def needs_of(session: Session, parts: Sequence[Part], suggestion: Suggestion) ->
         *_stands(suggestion, kit),
         *_cables(suggestion),
         *_hum(suggestion, kit),
-        *_adapters(session, suggestion),
+        *_adapters(session, parts, suggestion),
     ]
     return tuple(need for need in found if need.needed or need.key == "inputs")
 
 
-def _adapters(session: Session, suggestion: Suggestion) -> list[Need]:
-    figures = _recorder(suggestion)
+def computer_plugs(
+    parts: Sequence[Part], recorder: DeviceFigures | None
+) -> tuple[tuple[str, HostPlug], ...]:
+    """What is plugged into the computer, by name: the interface, and what plays instruments inside it."""
+    own = None if recorder is None else recorder.computer_plug()
+    found = [] if own is None else [(words.INTERFACE, own)]
+    for part in parts:
+        socket = None if part.plug is None else part.plug.socket_of_computer()
+        if part.capture == "computer" and socket is not None:
+            found.append((part.name, socket))
+    return tuple(found)
+
+
+def _adapters(session: Session, parts: Sequence[Part], suggestion: Suggestion) -> list[Need]:
     sockets = session.computer.sockets
-    if figures is None or not sockets or figures.computer_plug() in sockets:
+    plugs = computer_plugs(parts, _recorder(suggestion))
+    unfit = [(name, plug) for name, plug in plugs if plug not in sockets]
+    if not sockets or not unfit:
         return []
     return [
         Need(
             key="host_plug",
             label=fill(
                 words.ADAPTER,
-                plug=words.USB_PLUGS[figures.computer_plug() or sockets[0]],
+                plug=words.USB_PLUGS[unfit[0][1]],
                 socket=words.USB_PLUGS[sockets[0]],
             ),
-            needed=1,
+            needed=len(unfit),
             owned=_count(session.kit, ("plug_c_a",)),
-            how=words.ADAPTER_HOW,
+            how=fill(words.ADAPTER_HOW, things=", ".join(name for name, _ in unfit)),
         )
     ]
 

@@ -54,6 +54,8 @@ def _get(session: Session, suggestion: Suggestion) -> list[Option]:
     count = sum(m.count for m in suggestion.missing)
     says = fill(words.ONE_MISSING if count == 1 else words.MISSING, count=count, whom=whom)
 
+    users = {c.signal.name: c.signal.part.id for c in suggestion.choices}
+
     def borrow(session: Session) -> Session:
         for missing in suggestion.missing:
             item = missing.item.model_copy(update={"quantity": missing.count, "status": "borrowed"})
@@ -63,7 +65,13 @@ def _get(session: Session, suggestion: Suggestion) -> list[Option]:
     def buy(session: Session) -> Session:
         for missing in suggestion.missing:
             item = missing.item.model_copy(update={"quantity": missing.count})
-            wish = Wish(id="wish", name=item.name, item=item, quantity=missing.count)
+            wish = Wish(
+                id="wish",
+                name=item.name,
+                item=item,
+                quantity=missing.count,
+                parts=tuple(dict.fromkeys(users[s] for s in missing.signals if s in users)),
+            )
             session, _ = add_wish(session, wish)
             session, _ = add_kit(session, item.model_copy(update={"status": "wished"}))
         return session

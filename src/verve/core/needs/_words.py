@@ -33,7 +33,10 @@ TRANSFORMERS_HOW = (
 )
 USB_PLUGS = {"usb_a": "USB A", "usb_c": "USB C"}
 ADAPTER = "Adapter, {plug} to {socket}"
-ADAPTER_HOW = "the interface’s plug fits no socket of the computer"
+ADAPTER_HOW = "no socket of the computer fits: {things}"
+INTERFACE = "the interface"
+IN_USE = "Sockets in use"
+IN_USE_HOW = "one each for {things}"
 STREAM = "{tracks} tracks × {sample_rate_hz} Hz × {bit_depth} bit"
 DISK = "Disk for an hour"
 DISK_TEXT = "{per_hour_gb:.1} GB"

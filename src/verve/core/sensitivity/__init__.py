@@ -10,12 +10,13 @@ from verve.core.sensitivity._given import (
     replacement_verdict,
 )
 from verve.core.sensitivity._influences import Influence, influences
-from verve.core.sensitivity._purchases import Worth, by_money, worth_of
+from verve.core.sensitivity._purchases import Purchase, Worth, by_money, worth_of
 
 __all__ = [
     "Given",
     "Influence",
     "InputOption",
+    "Purchase",
     "Worth",
     "by_money",
     "given",

@@ -10,8 +10,9 @@ from verve.core.errors import EditError
 from verve.core.explain import response_of
 from verve.core.gain import settled, windows_of
 from verve.core.kind import DeviceFigures, Mode, SourceFigures, is_device_figures
-from verve.core.network import LineState, is_alive, line_states
+from verve.core.network import LineState, is_alive, line_states, octaves_dbu
 from verve.core.power import findings as power_findings
+from verve.core.quantities import OCTAVES_HZ
 from verve.core.sensitivity import _words as words
 from verve.core.session import Session, move_input, replace_device, replace_source
 from verve.core.words import Fact, capital, fill, level_text
@@ -21,7 +22,8 @@ from verve.core.words import Fact, capital, fill, level_text
 class Given:
     """What a line gives once its gain is set for the aim; None where it cannot be computed.
 
-    unit: dBFS for peak and noise (A-weighted), dB for what is between and for the least headroom
+    unit: dBFS for peak and noise (A-weighted), dB for what is between and for the least headroom; `bass_db` and
+    `treble_db` are the octaves of 63 and 125 Hz, and of 4 and 8 kHz, against that of 1 kHz
     """
 
     peak_dbfs: float | None
@@ -30,6 +32,24 @@ class Given:
     headroom_db: float | None
     room_share: float
     reaches_target: bool
+    bass_db: float | None = None
+    treble_db: float | None = None
+
+
+_BASS_HZ, _MIDDLE_HZ, _TREBLE_HZ = (63.0, 125.0), 1000.0, (4000.0, 8000.0)
+
+
+def _against_middle_db(state: LineState, hz: Sequence[float]) -> float | None:
+    """The mean of some octaves against the one in the middle; None where one of them is empty."""
+    octaves = octaves_dbu(state)
+    if octaves is None:
+        return None
+    by_hz = dict(zip(OCTAVES_HZ, octaves, strict=True))
+    middle, found = by_hz[_MIDDLE_HZ], [by_hz[one] for one in hz]
+    known = [db for db in found if db is not None]
+    if middle is None or len(known) < len(found):
+        return None
+    return sum(known) / len(known) - middle
 
 
 def _state(session: Session, line_id: str) -> LineState | None:
@@ -65,6 +85,8 @@ def given(session: Session, line_id: str) -> Given | None:
         reaches_target=peak is not None
         and window.lowest_dbfs - 0.05 <= peak <= window.highest_dbfs + 0.05
         and (not rooms or min(rooms) >= 0.0),
+        bass_db=_against_middle_db(state, _BASS_HZ),
+        treble_db=_against_middle_db(state, _TREBLE_HZ),
     )
 
 

@@ -20,8 +20,9 @@ from verve.core.kind import (
 
 Key = Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=80)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
-Capture = Literal["microphone", "pair", "plug", "stereo", "both"]
-"""How a part is taken: one microphone, two, its plug, both sides of its plug, microphone and plug."""
+Capture = Literal["microphone", "pair", "plug", "stereo", "both", "computer"]
+"""How a part is taken: one microphone, two, its plug, both sides of its plug, microphone and plug; or not at all,
+since it sounds inside the computer."""
 Principle = Literal["moving_coil", "ribbon", "condenser"]
 Package = Literal["enough", "lasting", "both"]
 """Which of the two packages something on the list belongs to: enough for now, or not outgrown soon."""
@@ -48,6 +49,9 @@ class Part(Frozen):
             raise InputError("capture", "needs a sound in the air", self.capture)
         if self.capture in {"plug", "stereo", "both"} and self.plug is None:
             raise InputError("capture", "needs something with a plug", self.capture)
+        if (self.capture == "computer") != (self.plug is not None and self.plug.sounds_in_computer):
+            rule = "must be “computer” for what sounds inside the computer, and for nothing else"
+            raise InputError("capture", rule, self.capture)
         if self.plug is not None and self.plug.is_acoustic:
             raise InputError("plug", "must not be a sound in the air")
         return self
@@ -123,7 +127,11 @@ class KitItem(Frozen):
 
 
 class Wish(Frozen):
-    """Something on the shopping list, with the price somebody typed; `per_pair` if it is for two."""
+    """Something on the shopping list, with the price somebody typed; `per_pair` if it is for two.
+
+    `within` is the wish whose one price covers this one too, as in a set; `parts` are those it is bought for,
+    none for all of them.
+    """
 
     id: Key
     name: Name
@@ -133,6 +141,8 @@ class Wish(Frozen):
     per_pair: bool = False
     shop: Annotated[str, Field(max_length=80)] = ""
     package: Package = "both"
+    within: Key | None = None
+    parts: Annotated[tuple[Key, ...], Field(max_length=MOST_PARTS)] = ()
 
 
 class Shopping(Frozen):
@@ -141,6 +151,15 @@ class Shopping(Frozen):
     currency: Annotated[str, Field(max_length=8)] = "€"
     tax_percent: Annotated[float, Field(ge=0, le=100)] = 0.0
     wishes: tuple[Wish, ...] = ()
+
+    @model_validator(mode="after")
+    def _sets_hold_together(self) -> Shopping:
+        leading = {wish.id for wish in self.wishes if wish.within is None}
+        for wish in self.wishes:
+            if wish.within is not None and wish.within not in leading:
+                rule = "must name a thing on the list that is in no set itself"
+                raise InputError(f"shopping.{wish.id}.within", rule, wish.within)
+        return self
 
 
 class Computer(Frozen):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from pydantic import BaseModel, ValidationError
 
@@ -146,6 +146,12 @@ def split_pass(session: Session, pass_id: str, parts: tuple[str, ...]) -> Sessio
     return change_pass(session, added.model_copy(update={"parts": parts, "over": (pass_id,)}))
 
 
+def change_later(session: Session, change: Callable[[Session], Session]) -> Session:
+    """An edit of the brief, made to what is wanted later; without one it begins with an empty pass."""
+    later = session.later or Brief(passes=(Pass(id="later", name="Later"),))
+    return set_later(session, change(session.model_copy(update={"brief": later})).brief)
+
+
 def set_later(session: Session, brief: Brief | None) -> Session:
     """What is wanted later, to be compared; None for nothing."""
     return session.model_copy(update={"later": brief})
@@ -194,6 +200,40 @@ def add_wish(session: Session, wish: Wish) -> tuple[Session, str]:
     key = free_key(wish.name, (x.id for x in shopping.wishes))
     wishes = (*shopping.wishes, wish.model_copy(update={"id": key}))
     return set_shopping(session, shopping.model_copy(update={"wishes": wishes})), key
+
+
+def _on_the_list(shopping: Shopping, wish_id: str) -> None:
+    if all(wish.id != wish_id for wish in shopping.wishes):
+        raise EditError(f"{wish_id}: must be on the shopping list")
+
+
+def remove_wish(session: Session, wish_id: str) -> Session:
+    """Take a thing off the list; what came in its set stands by itself again.
+
+    raises: EditError for something that is not on it
+    """
+    shopping = session.shopping
+    _on_the_list(shopping, wish_id)
+    wishes = tuple(
+        wish.model_copy(update={"within": None}) if wish.within == wish_id else wish
+        for wish in shopping.wishes
+        if wish.id != wish_id
+    )
+    return set_shopping(session, shopping.model_copy(update={"wishes": wishes}))
+
+
+def put_in_set(session: Session, wish_id: str, within: str | None) -> Session:
+    """A thing on the list that the price of another one covers, as in a set; None for a price of its own.
+
+    raises: EditError for one that leads a set itself, for a set or a thing that is not there
+    """
+    shopping = session.shopping
+    _on_the_list(shopping, wish_id)
+    wishes = tuple(
+        wish.model_copy(update={"within": within}) if wish.id == wish_id else wish
+        for wish in shopping.wishes
+    )
+    return set_shopping(session, shopping.model_copy(update={"wishes": wishes}))
 
 
 def set_computer(session: Session, computer: Computer) -> Session:

@@ -156,6 +156,9 @@ def check_setup(setup: Setup) -> None:
         if line.first_link not in links:
             raise InputError(f"lines.{line.id}.first_link", "must name a link", line.first_link)
     for source in setup.sources:
+        if source.figures.sounds_in_computer:
+            place = f"sources.{source.id}.figures"
+            raise InputError(place, "must come out of a plug or sound in the air", source.name)
         if source.performer is not None and source.performer not in performers:
             place = f"sources.{source.id}.performer"
             raise InputError(place, "must name a performer", source.performer)

@@ -49,10 +49,12 @@ from verve.core.sheets._takes import (
     unreadable_text,
 )
 from verve.core.sheets._verification import verification_data, verification_text
+from verve.core.sheets._ways import WAY_COLUMNS, way_rows, way_says
 
 __all__ = [
     "NOT_YET",
     "TRACK_HEAD",
+    "WAY_COLUMNS",
     "BoxUse",
     "InputUse",
     "Leg",
@@ -100,4 +102,6 @@ __all__ = [
     "unreadable_text",
     "verification_data",
     "verification_text",
+    "way_rows",
+    "way_says",
 ]

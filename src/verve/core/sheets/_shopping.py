@@ -8,7 +8,7 @@ import io
 
 from verve.core.session import Session
 from verve.core.sheets._patch import PAPER_STYLE, TABLE
-from verve.core.shop import PACKAGES, price_text, rows_of, totals_of
+from verve.core.shop import PACKAGES, price_text, rows_of, said_of, totals_of
 
 _HEAD = ("thing", "quantity", "owned", "to buy", "price", "per", "shop", *PACKAGES.values())
 
@@ -26,11 +26,11 @@ def _cells(session: Session) -> list[tuple[str, ...]]:
         ]
         found.append(
             (
-                wish.name,
+                said_of(wish, session),
                 str(wish.quantity),
                 str(row.owned),
                 str(row.to_buy),
-                price_text(wish.price, currency),
+                "in the set" if wish.within else price_text(wish.price, currency),
                 "pair" if wish.per_pair else "piece",
                 wish.shop,
                 *sides,

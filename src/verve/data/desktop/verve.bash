@@ -12,7 +12,7 @@ _shtab_verve_assess_option_strings=(-h --help --json)
 _shtab_verve_next_option_strings=(-h --help --apply --all -o --output --json --force)
 _shtab_verve_diagnose_option_strings=(-h --help --line --measured --json)
 _shtab_verve_connect_option_strings=(-h --help --pass -o --output --json --force)
-_shtab_verve_kit_option_strings=(-h --help --budget --json)
+_shtab_verve_kit_option_strings=(-h --help --budget --also --json)
 _shtab_verve_gains_option_strings=(-h --help -o --output --json --force)
 _shtab_verve_sheet_option_strings=(-h --help --kind --line --json)
 _shtab_verve_measure_option_strings=(-h --help --json)
@@ -41,6 +41,7 @@ _shtab_verve_record__o_COMPGEN=_shtab_compgen_files
 _shtab_verve_record___output_COMPGEN=_shtab_compgen_files
 _shtab_verve_verify_pos_0_COMPGEN=_shtab_compgen_files
 
+_shtab_verve_kit___also_choices=(monitors software)
 _shtab_verve_sheet___kind_choices=(setup change teardown)
 _shtab_verve_record___play_choices=(softest typical hardest phrase)
 _shtab_verve_pos_0_choices=(demo assess next diagnose connect kit gains sheet measure record verify)

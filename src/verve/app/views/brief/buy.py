@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from verve.app.document import Document
 from verve.app.tasks import Tasks
@@ -41,6 +41,12 @@ class BuyPage(QWidget):
         top.addWidget(self.budget)
         self._currency = caption("")
         top.addWidget(self._currency)
+        self.also = {"monitors": QCheckBox("monitors"), "software": QCheckBox("software")}
+        self.also["monitors"].setToolTip("Two small powered monitors with their cables as well")
+        self.also["software"].setToolTip("Recording software as well; some costs nothing")
+        for box in self.also.values():
+            box.setAccessibleName(f"With {box.text()}")
+            top.addWidget(box)
         self.says = caption(wrap=True)
         top.addWidget(self.says, 1)
         self.put = QPushButton("Add to the list")
@@ -67,6 +73,8 @@ class BuyPage(QWidget):
         layout.addLayout(row, 1)
         # ── connections ──
         self.budget.editingFinished.connect(self._work)
+        for box in self.also.values():
+            box.toggled.connect(lambda _: self._work())
         self.offers.currentCellChanged.connect(lambda *_: self._show_chosen())
         self.put.clicked.connect(self._put_on_list)
 
@@ -81,6 +89,7 @@ class BuyPage(QWidget):
             # It stays as it was typed, framed, with the rule as its tooltip.
             return
         session, budget = self._document.session, self.budget.number()
+        also = tuple(name for name, box in self.also.items() if box.isChecked())
         key = (
             session.brief,
             session.later,
@@ -88,13 +97,14 @@ class BuyPage(QWidget):
             session.computer,
             session.setup.room,
             budget,
+            also,
         )
         if self._for == key or not self.isVisible():
             return
         self._for, self._found = key, None
 
         def work(_: object, stop: Callable[[], bool]) -> Kits:
-            return kits_of(session, budget, is_cancelled=stop)
+            return kits_of(session, budget, also=also, is_cancelled=stop)
 
         def done(found: Kits) -> None:
             self._found = found

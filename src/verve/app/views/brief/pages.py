@@ -17,12 +17,21 @@ from verve.app.views.brief.later import LaterPage
 from verve.app.views.brief.microphones import MicrophonePage
 from verve.app.views.brief.needs import NeedsPage
 from verve.app.views.brief.shop import ShopPage
+from verve.app.views.brief.ways import WaysPage
 from verve.app.views.brief.worth import WorthPage
 from verve.core.datasheet import OwnGear
 from verve.core.needs import Answered
 
 Page: TypeAlias = (
-    NeedsPage | KitPage | BuyPage | ShopPage | WorthPage | MicrophonePage | ComputerPage | LaterPage
+    NeedsPage
+    | KitPage
+    | BuyPage
+    | ShopPage
+    | WorthPage
+    | WaysPage
+    | MicrophonePage
+    | ComputerPage
+    | LaterPage
 )
 _Page = TypeVar("_Page", bound=Page)
 PAGES = (
@@ -31,6 +40,7 @@ PAGES = (
     "What to buy",
     "To get",
     "Worth it?",
+    "Which way",
     "Which microphone",
     "Computer",
     "Later",
@@ -50,6 +60,7 @@ class BriefPages(QStackedWidget):
             BuyPage: lambda: BuyPage(document, tasks),
             ShopPage: lambda: ShopPage(document, tasks),
             WorthPage: lambda: WorthPage(document, tasks, own_gear),
+            WaysPage: lambda: WaysPage(document, tasks),
             MicrophonePage: lambda: MicrophonePage(document, tasks),
             ComputerPage: lambda: ComputerPage(document),
             LaterPage: lambda: LaterPage(document),

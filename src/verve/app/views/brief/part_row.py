@@ -85,13 +85,13 @@ class PartRow:
         self.performer.setAccessibleName(f"Who plays {part.name}")
         self.name.setAccessibleName(f"Name of the part {part.name}")
         figures = source_of(part)
-        entry = catalogue().sources.get(figures.entry)
+        entry = catalogue().played().get(figures.entry)
         plays = "" if entry is None else f"; what is played: {entry.name}"
         self.name.setToolTip(f"What the part, and its line, is called{plays}")
         self.performer.setToolTip("Who plays it; one feed of headphones for each who plays")
         self.take.setAccessibleName(f"How {part.name} is taken")
         self.take.setToolTip("One microphone, two, its plug, or both: each takes an input")
-        takes = [*takes_for(figures)]
+        takes = [*takes_for(catalogue(), figures, has_pickup=part.plug is not None)]
         if take_of(part) not in takes:
             takes.append(take_of(part))
         self.take.clear()

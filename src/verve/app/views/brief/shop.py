@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtWidgets import (
@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
     QLineEdit,
+    QMenu,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -23,9 +24,26 @@ from verve.app.widgets.table import Table
 from verve.core.errors import InputError
 from verve.core.needs import Answered
 from verve.core.quantities import amount
-from verve.core.session import Session, Shopping, Wish, add_wish, set_shopping
+from verve.core.session import (
+    Session,
+    Shopping,
+    Wish,
+    add_wish,
+    put_in_set,
+    remove_wish,
+    set_shopping,
+)
 from verve.core.sheets import shopping_csv, shopping_html
-from verve.core.shop import PACKAGES, ListRow, parse_price, price_text, rows_of, totals_of
+from verve.core.shop import (
+    PACKAGES,
+    ListRow,
+    parse_price,
+    price_text,
+    price_words,
+    rows_of,
+    said_of,
+    totals_of,
+)
 
 _THING, _COUNT, _OWNED, _PRICE, _PER, _SHOP, _PACKAGE = range(7)
 _PACKAGE_WORDS = {"both": "both", "enough": "now", "lasting": "lasting"}
@@ -76,6 +94,12 @@ class ShopPage(QWidget):
             ("Add…", "Something to get, by its name", self._add),
             ("Per pair or piece", "Whether the price is for two or for one", self._turn_per),
             ("Which package", "Enough for now, lasting, or both", self._turn_package),
+            ("In a set…", "One price for several things: choose what it comes with", self._ask_set),
+            (
+                "For…",
+                "The part it is bought for; what it would change is told for that",
+                self._ask_for,
+            ),
             ("Remove", "Takes the chosen row off the list", self._remove),
             ("On paper…", "PDF, web page or table, with a box to tick", self._paper),
         ):
@@ -111,7 +135,7 @@ class ShopPage(QWidget):
             unknown = f" + {total.unknown} without a price" if total.unknown else ""
             said.append(f"{PACKAGES[total.package]}: {price_text(total.total, money)}{unknown}")
         self.totals.setText("    ".join(said) if rows else "")
-        for name in ("Per pair or piece", "Which package", "Remove", "On paper…"):
+        for name in list(self.buttons)[1:]:
             self.buttons[name].setEnabled(bool(rows))
 
     def _cells(self, row: ListRow, money: str) -> Sequence[str]:
@@ -120,13 +144,12 @@ class ShopPage(QWidget):
             price_text(row.total_in(package), money) if wish.package in {package, "both"} else ""
             for package in PACKAGES
         ]
-        price = "" if wish.price is None else f"{wish.price:.2f}"
-        per = "pair" if wish.per_pair else "piece"
+        per = "" if wish.within else "pair" if wish.per_pair else "piece"
         return (
-            wish.name,
+            said_of(wish, self._document.session),
             str(wish.quantity),
             str(row.owned),
-            price,
+            price_words(wish),
             per,
             wish.shop,
             _PACKAGE_WORDS[wish.package],
@@ -166,7 +189,10 @@ class ShopPage(QWidget):
             elif column == _SHOP:
                 self._change(wish, shop=words.strip()[:80])
             elif column == _THING and words.strip():
-                self._change(wish, name=words.strip()[:80])
+                # What is told beside the name is not written into it.
+                beside = said_of(wish, self._document.session).removeprefix(wish.name)
+                name = words.strip().removesuffix(beside).strip() or wish.name
+                self._change(wish, name=name[:80])
         except InputError as error:
             self._document.refused.emit(str(error))
             self.show_answer(None)
@@ -198,8 +224,49 @@ class ShopPage(QWidget):
     def _remove(self) -> None:
         wish = self._chosen()
         if wish is not None:
-            wishes = self._document.session.shopping.wishes
-            self._edit(f"{wish.name} on the list", wishes=tuple(x for x in wishes if x != wish))
+            self._document.edit(f"{wish.name} on the list", lambda s: remove_wish(s, wish.id))
+
+    def _ask_set(self) -> None:
+        wish = self._chosen()
+        if wish is None:
+            return
+        others = [
+            x
+            for x in self._document.session.shopping.wishes
+            if x.id != wish.id and x.within is None
+        ]
+        choices = [("A price of its own", None), *((f"With {x.name}", x.id) for x in others)]
+        self._choose("In a set…", choices, lambda key: self.put_in_set(wish, key))
+
+    def put_in_set(self, wish: Wish, within: str | None) -> None:
+        """The price of another thing covers this one too; None for a price of its own."""
+        self._document.edit(f"{wish.name} on the list", lambda s: put_in_set(s, wish.id, within))
+
+    def _ask_for(self) -> None:
+        wish = self._chosen()
+        if wish is None:
+            return
+        parts = [(part.name, part.id) for part in self._document.session.brief.parts]
+        choices = [("Everything", None), *((f"For {name}", key) for name, key in parts)]
+        self._choose("For…", choices, lambda key: self.put_for(wish, key))
+
+    def put_for(self, wish: Wish, part: str | None) -> None:
+        """The part a thing is bought for; None for all of them."""
+        self._change(wish, parts=() if part is None else (part,))
+
+    def _choose(
+        self,
+        button: str,
+        choices: Sequence[tuple[str, str | None]],
+        take: Callable[[str | None], None],
+    ) -> None:
+        menu = QMenu(self)
+        for words, key in choices:
+            action = menu.addAction(words)
+            assert action is not None
+            action.triggered.connect(lambda _, key=key: take(key))
+        corner = self.buttons[button].rect().bottomLeft()
+        menu.popup(self.buttons[button].mapToGlobal(corner))
 
     def _money(self) -> None:
         shopping = self._document.session.shopping

@@ -17,9 +17,10 @@ from verve.app.widgets.labels import caption
 from verve.app.widgets.table import Table
 from verve.core.catalogue import catalogue
 from verve.core.datasheet import OwnGear
-from verve.core.kind import DeviceFigures, is_device_figures
+from verve.core.kind import is_device_figures
+from verve.core.kits import purchases_worth
 from verve.core.needs import Answered
-from verve.core.sensitivity import Worth, by_money, worth_of
+from verve.core.sensitivity import Purchase, Worth, by_money
 
 
 class WorthPage(QWidget):
@@ -70,8 +71,8 @@ class WorthPage(QWidget):
             self._says.setText("Computing what each would change …")
         else:
             self._says.setText(
-                "By how much the line that gains most would stand further above the noise, with its "
-                "gain set anew."
+                "What changes for the parts it is bought for, with the gain set anew: how far above the noise, "
+                "headroom, bass and treble, and what becomes possible at all."
             )
         self.table.show_rows(
             [
@@ -85,21 +86,37 @@ class WorthPage(QWidget):
             ]
         )
 
-    def _things(self) -> list[tuple[str, DeviceFigures, float | None]]:
-        found: list[tuple[str, DeviceFigures, float | None]] = []
-        for wish in self._document.session.shopping.wishes:
-            if wish.item is not None and wish.item.device is not None:
-                found.append((wish.name, wish.item.device, wish.price))
+    def _things(self) -> list[Purchase]:
+        found = [
+            Purchase(
+                name=wish.name,
+                figures=wish.item.device,
+                price=None if wish.within else wish.price,
+                parts=wish.parts,
+            )
+            for wish in self._document.session.shopping.wishes
+            if wish.item is not None and wish.item.device is not None
+        ]
         if self.scope.currentIndex() == 1:
-            for entry in self._own().entries:
-                if is_device_figures(entry.figures):
-                    found.append((entry.name, entry.figures, None))
-            found += [(e.name, e.figures, None) for e in catalogue().devices.values()]
+            found += [
+                Purchase(name=entry.name, figures=entry.figures)
+                for entry in self._own().entries
+                if is_device_figures(entry.figures)
+            ]
+            found += [
+                Purchase(name=e.name, figures=e.figures) for e in catalogue().devices.values()
+            ]
         return found
 
     def _work(self, *, anew: bool) -> None:
         session = self._document.session
-        key = (session.setup, session.shopping, self.scope.currentIndex())
+        key = (
+            session.setup,
+            session.shopping,
+            session.brief,
+            session.kit,
+            self.scope.currentIndex(),
+        )
         if self._for == key and not anew:
             return
         self._for = key
@@ -112,4 +129,4 @@ class WorthPage(QWidget):
 
         self._found = ()
         if things and session.setup.lines:
-            self._tasks.run("worth", lambda _, stop: worth_of(session, things, stop), done)
+            self._tasks.run("worth", lambda _, stop: purchases_worth(session, things, stop), done)
