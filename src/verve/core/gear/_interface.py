@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Annotated, Final, Literal
 
@@ -203,7 +204,7 @@ class InterfaceFigures(DeviceFigures):
         )
         converter = Converter(
             full_scale_dbu=self.full_scale_dbu,
-            dynamic_range_dba=self.dynamic_range_dba,
+            dynamic_range_dba=self._range_behind_dba(mode),
             bit_depth=bit_depth,
         )
         found: list[tuple[str, Stage]] = []
@@ -211,6 +212,19 @@ class InterfaceFigures(DeviceFigures):
             # Pads and cuts of a microphone that is its own recorder are its input's.
             found.append(("microphone", item.capsule.capsule_stage({})))
         return [*found, ("input", preamp), ("converter", converter)]
+
+    def _range_behind_dba(self, mode: ModeFigures) -> float | None:
+        """Full scale to all that hisses behind the gain: the converter, and what the preamp adds there."""
+        from verve.core.line import flat_noise_a_share
+        from verve.core.stages import noise_behind_gain_dbu
+
+        behind = noise_behind_gain_dbu(mode.ein_dbu, mode.ein_least_dbu, mode.gain_min_db)
+        if behind is None:
+            return self.dynamic_range_dba
+        # The input noise at least gain has the converter's in it already: the larger of both is all there is.
+        range_dba = self.full_scale_dbu - behind - 10.0 * math.log10(flat_noise_a_share())
+        known = self.dynamic_range_dba
+        return range_dba if known is None else min(known, range_dba)
 
     def alike_key(self, port: str) -> str:
         return repr(self.input_at(port).model_copy(update={"name": "", "phantom_switch": None}))
@@ -276,6 +290,9 @@ class InterfaceFigures(DeviceFigures):
                 "from input to converter",
             ),
             *self.ein_facts(f"{prefix}ein_dbu", mode.ein_dbu, mode.ein_source_ohm),
+            *self.ein_facts(
+                f"{prefix}ein_least_dbu", mode.ein_least_dbu, mode.ein_source_ohm, at_least=True
+            ),
             *self.limit_facts(f"{prefix}max_input_dbu", "Loudest input", mode.max_input_dbu),
             self.fact(
                 "full_scale_dbu",

@@ -43,6 +43,12 @@ def _mode_fields(
         Field(key=f"{mode}.impedance", label="… impedance", example=impedance, says=OHM_SAYS),
         Field(key=f"{mode}.noise", label="… noise", example=noise, says=NOISE_SAYS),
         Field(
+            key=f"{mode}.noise_least",
+            label="… noise at least gain",
+            example="−105 dBu",
+            says=NOISE_SAYS,
+        ),
+        Field(
             key=f"{mode}.max_input",
             label="… loudest",
             example=level,
@@ -181,6 +187,13 @@ def _mode(reader: Reader, mode: Mode, full_scale_dbu: float) -> ModeFigures | No
         otherwise=usual,
         because=f"−{-usual:g} dBu, typical of simple ones",
     )
+    least_ein, _ = read_noise(
+        reader,
+        f"{mode}.noise_least",
+        f"{mode}.ein_least_dbu",
+        otherwise=None,
+        because="by the dynamic range",
+    )
     if gain is None or impedance is None:
         return None
     is_high = mode == "instrument"
@@ -193,6 +206,7 @@ def _mode(reader: Reader, mode: Mode, full_scale_dbu: float) -> ModeFigures | No
         gain_min_db=gain[0],
         gain_max_db=gain[1],
         ein_dbu=ein,
+        ein_least_dbu=least_ein,
         ein_source_ohm=source_ohm,
         max_input_dbu=ceiling,
         dial=knob,

@@ -55,7 +55,8 @@ LEFT, RIGHT = "main.left", "main.right"
 
 class MixerChannelFigures(Frozen):
     """One channel of a mixer; with `is_microphone` it has a microphone preamp, before which a cable with XLR
-    comes in. Channels with one `phantom_switch` get phantom power together.
+    comes in. Channels with one `phantom_switch` get phantom power together. `ein_least_dbu` is the input noise
+    at its lowest trim, where it is known.
     """
 
     name: str
@@ -63,6 +64,7 @@ class MixerChannelFigures(Frozen):
     trim_min_db: float
     trim_max_db: float
     ein_dbu: float | None = None
+    ein_least_dbu: float | None = None
     ein_source_ohm: NotNegative = 150.0
     max_input_dbu: float | None = None
     high_pass_hz: Positive | None = None
@@ -244,7 +246,7 @@ class MixerFigures(DeviceFigures):
 
     # ── what it does with a signal ────────────────────────────────────────────────────────────
     def stages(self, passage: Passage, bit_depth: int) -> list[tuple[str, Stage]]:
-        from verve.core.stages import Amplifier
+        from verve.core.stages import Amplifier, noise_behind_gain_dbu
 
         item, controls = self.channel_at(passage.in_port), passage.controls
         out = passage.out_port or ""
@@ -258,9 +260,12 @@ class MixerFigures(DeviceFigures):
             max_output_dbu=self.max_output_dbu,
             high_pass_hz=item.high_pass_hz if cut is not None and cut.value else None,
         )
+        behind_dbu = noise_behind_gain_dbu(item.ein_dbu, item.ein_least_dbu, item.trim_min_db)
         if out.startswith("direct."):
             own = Amplifier(
                 input_impedance_ohm=_BUS_INPUT_OHM,
+                ein_dbu=behind_dbu,
+                ein_source_ohm=0.0,
                 output_impedance_ohm=self.output_impedance_ohm,
                 max_output_dbu=self.max_output_dbu,
             )
@@ -275,6 +280,8 @@ class MixerFigures(DeviceFigures):
         fader = Amplifier(
             input_impedance_ohm=_BUS_INPUT_OHM,
             gain_db=fader_db + across_db,
+            ein_dbu=behind_dbu,
+            ein_source_ohm=0.0,
             max_output_dbu=self.max_output_dbu,
         )
         bus = Amplifier(

@@ -43,6 +43,8 @@ if TYPE_CHECKING:
 
 
 _MAINS_RANK = 5
+_INSIDE_OHM = 10_000.0
+"""Typical resistance that one part of a box drives in the next."""
 _SWITCH = "input"
 """What its only phantom switch is called."""
 
@@ -50,7 +52,8 @@ _SWITCH = "input"
 class PreampFigures(DeviceFigures):
     """An amplifier between two cables; an inline preamp has one gain and lives on phantom power.
 
-    One with a supply of its own can give phantom power at its input: `gives_phantom`.
+    One with a supply of its own can give phantom power at its input: `gives_phantom`. `ein_least_dbu` is the
+    input noise at least gain, where it is known.
     """
 
     kind: Literal["preamp"] = "preamp"
@@ -59,6 +62,7 @@ class PreampFigures(DeviceFigures):
     gain_min_db: float
     gain_max_db: float
     ein_dbu: float | None = None
+    ein_least_dbu: float | None = None
     ein_source_ohm: NotNegative = 150.0
     max_input_dbu: float | None = None
     max_output_dbu: float | None = None
@@ -115,18 +119,28 @@ class PreampFigures(DeviceFigures):
         return _SWITCH if self.gives_phantom else None
 
     def stages(self, passage: Passage, bit_depth: int) -> list[tuple[str, Stage]]:
-        from verve.core.stages import Amplifier
+        from verve.core.stages import Amplifier, noise_behind_gain_dbu
 
+        behind_dbu = noise_behind_gain_dbu(self.ein_dbu, self.ein_least_dbu, self.gain_min_db)
+        has_output = behind_dbu is not None
         stage = Amplifier(
             input_impedance_ohm=self.input_impedance_ohm,
             gain_db=control_value(passage.controls, "gain_db", self.gain_min_db),
-            output_impedance_ohm=self.output_impedance_ohm,
+            output_impedance_ohm=0.0 if has_output else self.output_impedance_ohm,
             ein_dbu=self.ein_dbu,
             ein_source_ohm=self.ein_source_ohm,
             max_input_dbu=self.max_input_dbu,
             max_output_dbu=self.max_output_dbu,
         )
-        return [("preamp", stage)]
+        if not has_output:
+            return [("preamp", stage)]
+        output = Amplifier(
+            input_impedance_ohm=_INSIDE_OHM,
+            output_impedance_ohm=self.output_impedance_ohm,
+            ein_dbu=behind_dbu,
+            ein_source_ohm=0.0,
+        )
+        return [("preamp", stage), ("output", output)]
 
     def at_phantom(self, passage: Passage) -> PhantomDraw | None:
         return PhantomDraw(
@@ -157,6 +171,9 @@ class PreampFigures(DeviceFigures):
                 "what it loads the microphone with",
             ),
             *self.ein_facts("ein_dbu", self.ein_dbu, self.ein_source_ohm),
+            *self.ein_facts(
+                "ein_least_dbu", self.ein_least_dbu, self.ein_source_ohm, at_least=True
+            ),
             *self.limit_facts("max_input_dbu", "Loudest input", self.max_input_dbu),
             *self.limit_facts("max_output_dbu", "Loudest output", self.max_output_dbu),
         )
@@ -169,6 +186,7 @@ _FIELDS: Final = (
     ohms_field("input_impedance", "Input impedance", "3 kΩ"),
     ohms_field("output_impedance", "Output impedance", "150 Ω"),
     noise_field("−127 dBu A, 150 Ω"),
+    noise_field("−102 dBu", "noise_least", "Input noise at least gain"),
     level_field("max_input", "Loudest input", "+10 dBu"),
     level_field("max_output", "Loudest output", "+20 dBu"),
     Field(key="phantom", label="Phantom power", choices=PHANTOM, says="whether it lives on 48 V"),
@@ -214,6 +232,9 @@ def _make(reader: Reader) -> PreampFigures | None:
     ein, source_ohm = read_noise(
         reader, "noise", "ein_dbu", otherwise=-125.0, because="−125 dBu at 150 Ω, typical"
     )
+    least_ein, _ = read_noise(
+        reader, "noise_least", "ein_least_dbu", otherwise=None, because="as at most gain"
+    )
     max_input = reader.read("max_input", level_dbu, "max_input_dbu", because="no limit of its own")
     max_output = reader.read(
         "max_output", level_dbu, "max_output_dbu", otherwise=18.0, because="+18 dBu, typical"
@@ -234,6 +255,7 @@ def _make(reader: Reader) -> PreampFigures | None:
         gain_min_db=gain[0],
         gain_max_db=gain[1],
         ein_dbu=ein,
+        ein_least_dbu=least_ein,
         ein_source_ohm=source_ohm,
         max_input_dbu=max_input,
         max_output_dbu=max_output,

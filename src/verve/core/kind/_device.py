@@ -149,6 +149,7 @@ class Capsule(Protocol):
 class ModeFigures(Frozen):
     """One way into an input: its impedance, gain range, noise and ceiling at lowest gain.
 
+    `ein_least_dbu` is the input noise at least gain, where it is known: it is higher than at most.
     `gain_step_db` is 0 for a knob without steps. `dial` is a measured table of its knob:
     (hour, gain_db), hours rising from 7 towards 17.
     """
@@ -158,6 +159,7 @@ class ModeFigures(Frozen):
     gain_min_db: float
     gain_max_db: float
     ein_dbu: float | None = None
+    ein_least_dbu: float | None = None
     ein_source_ohm: NotNegative = 150.0
     current_noise_a_per_rthz: NotNegative = 0.0
     max_input_dbu: float | None = None
@@ -517,12 +519,15 @@ class DeviceFigures(Figures):
         """One figure with its own origin and wording."""
         return figure_fact(self, figure, label, text, how)
 
-    def ein_facts(self, figure: str, ein_dbu: float | None, source_ohm: float) -> tuple[Fact, ...]:
+    def ein_facts(
+        self, figure: str, ein_dbu: float | None, source_ohm: float, *, at_least: bool = False
+    ) -> tuple[Fact, ...]:
         """Its input noise as a fact; none where none is known."""
         if ein_dbu is None:
             return ()
         how = f"its own hiss as if at its input, with {source_ohm:g} Ω there, 20 Hz to 20 kHz"
-        return (self.fact(figure, "Input noise", level_text(ein_dbu, "dBu"), how),)
+        label = "Input noise, least gain" if at_least else "Input noise"
+        return (self.fact(figure, label, level_text(ein_dbu, "dBu"), how),)
 
     def limit_facts(self, figure: str, label: str, value_dbu: float | None) -> tuple[Fact, ...]:
         """One of its ceilings as a fact; none where it has none."""

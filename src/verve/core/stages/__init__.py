@@ -21,6 +21,7 @@ from verve.core.stages._stages import (
     Source,
     Stage,
     Transformer,
+    noise_behind_gain_dbu,
     padded_ein_dbu,
     raised_dbu,
 )
@@ -46,6 +47,7 @@ __all__ = [
     "Source",
     "Stage",
     "Transformer",
+    "noise_behind_gain_dbu",
     "padded_ein_dbu",
     "raised_dbu",
 ]

@@ -232,6 +232,23 @@ def padded_ein_dbu(ein_dbu: float | None, source_ohm: float, pad_db: float) -> f
     return v2_to_dbu(own * 10.0 ** (pad_db / 10.0) + thermal)
 
 
+def noise_behind_gain_dbu(
+    ein_dbu: float | None, ein_least_dbu: float | None, gain_min_db: float
+) -> float | None:
+    """What an amplifier adds behind its gain, from its input noise at most and at least gain; None if not known.
+
+    What arises behind the gain weighs the more at the input the less gain there is before it.
+
+    source: derivation, EIN(G)² = e² + n²/G², so n² = (EIN(Gmin)² − e²)·Gmin²
+    """
+    if ein_dbu is None or ein_least_dbu is None or ein_least_dbu <= ein_dbu:
+        return None
+    from verve.core.units import dbu_to_v_rms, v2_to_dbu
+
+    more_v2 = dbu_to_v_rms(ein_least_dbu) ** 2 - dbu_to_v_rms(ein_dbu) ** 2
+    return v2_to_dbu(more_v2 * 10.0 ** (gain_min_db / 10.0))
+
+
 def raised_dbu(limit: float | None, by_db: float) -> float | None:
     """A ceiling that a pad before it raises; None stays none."""
     return None if limit is None else limit + by_db

@@ -41,11 +41,11 @@ class BuyPage(QWidget):
         top.addWidget(self.budget)
         self._currency = caption("")
         top.addWidget(self._currency)
-        self.also = {"monitors": QCheckBox("monitors"), "software": QCheckBox("software")}
+        self.also = {"monitors": QCheckBox("with monitors"), "software": QCheckBox("with software")}
         self.also["monitors"].setToolTip("Two small powered monitors with their cables as well")
         self.also["software"].setToolTip("Recording software as well; some costs nothing")
         for box in self.also.values():
-            box.setAccessibleName(f"With {box.text()}")
+            box.setAccessibleName(box.text())
             top.addWidget(box)
         self.says = caption(wrap=True)
         top.addWidget(self.says, 1)

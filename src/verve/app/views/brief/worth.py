@@ -71,8 +71,7 @@ class WorthPage(QWidget):
             self._says.setText("Computing what each would change …")
         else:
             self._says.setText(
-                "What changes for the parts it is bought for, with the gain set anew: how far above the noise, "
-                "headroom, bass and treble, and what becomes possible at all."
+                "What each would change for whom it is bought, with the gain set anew."
             )
         self.table.show_rows(
             [
