@@ -63,9 +63,12 @@ def test_a_pedals_drive_raises_what_is_behind_it_and_meets_its_own_ceiling() -> 
     assert before is not None
     assert after is not None
     assert after - before == pytest.approx(10.0)
-    room = low.state.levels.headroom_db[index]
-    assert room is not None
-    assert room == pytest.approx(6.0 - before)
+    # Made to be driven: nobody keeps away from its ceiling, and nothing leaves it louder.
+    assert low.state.levels.headroom_db[index] is None
+    held = at(26.0).state
+    assert held.levels is not None
+    assert held.levels.open_peak_dbu[index] == pytest.approx(6.0)
+    assert held.driven_db[index] == pytest.approx(before + 26.0 - 6.0)
 
 
 def test_the_first_pedal_is_what_the_pickup_sees() -> None:

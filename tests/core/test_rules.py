@@ -12,7 +12,7 @@ from tests.conftest import figures_changed, findings_of, follow
 from verve.core.assess import assess
 from verve.core.catalogue import Chain, ChainLine, add_chain, catalogue
 from verve.core.findings import SEVERITIES, STEPS, Finding, by_urgency
-from verve.core.gain import all_changes, optimum
+from verve.core.gain import all_changes, optimum, settled
 from verve.core.gear import InterfaceFigures, MicrophoneFigures
 from verve.core.kind import PlayingRange, is_device_figures
 from verve.core.session import (
@@ -362,6 +362,16 @@ def test_a_pad_that_the_gain_makes_up_for_comes_out(mended: Session) -> None:
         ),
     )
     mends(session, only(session, "needless_pad", "harp_left"))
+
+
+def test_distortion_that_may_be_the_sound_is_a_choice() -> None:
+    entries = catalogue()
+    session, line_id = add_chain(Session(), entries, entries.chain("pickup_pedals_di"))
+    drive = Change(owner="pedal_overdrive", channel="in", name="gain_db", value=26.0)
+    session = settled(set_control(session, drive))
+    finding = only(session, "driven", line_id)
+    assert "Overdrive pedal" in finding.title
+    mends(session, finding)
 
 
 # ── recorder and takes ────────────────────────────────────────────────────────────────────────

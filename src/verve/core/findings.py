@@ -115,6 +115,7 @@ RULES: Mapping[str, Rule] = {
         _rule("tight_before", "line", "stage", "mend", promise="less"),
         _rule("noisy", "line", "stage", "mend", "know"),
         _rule("needless_pad", "line", "stage", "know", promise="gone"),
+        _rule("driven", "line", "stage", "know", promise="gone"),
         _rule("silent", "line", "stage", "stop", promise="gone"),
         _rule("preamp_behind_mixer", "line", "stage", "mend", promise="gone"),
         _rule("fader_off_unity", "line", "stage", "know", promise="gone"),

@@ -59,7 +59,7 @@ def ceilings(state: LineState) -> list[tuple[int, bool, float]]:
             assert isinstance(first, Sound)
             room = stage.max_spl_db + stage.pad_db - sound_at_microphone_db(first)
             found.append((index, True, room))
-        elif isinstance(stage, Amplifier):
+        elif isinstance(stage, Amplifier) and levels.headroom_db[index] is not None:
             before, after = levels.peak_dbu[index - 1], levels.open_peak_dbu[index]
             if stage.max_input_dbu is not None and before is not None:
                 found.append((index, True, stage.max_input_dbu - before))

@@ -16,6 +16,7 @@ from verve.core.kind import (
     Positive,
     Settings,
     control_value,
+    driven_control,
     gain_control,
 )
 from verve.core.words import Fact, ohm_text, range_text
@@ -27,6 +28,7 @@ if TYPE_CHECKING:
 class PedalFigures(DeviceFigures):
     """An effect between instrument and DI box or amplifier; `gain` is how far its knob raises the level.
 
+    With `may_be_driven` it is made to distort: its peaks never leave it louder than its ceiling.
     `phantom`: what its output does with phantom power; one that says nothing must not get it (typical).
     """
 
@@ -39,6 +41,7 @@ class PedalFigures(DeviceFigures):
     ein_dbu: float | None = None
     max_output_dbu: float | None = None
     phantom: PhantomNeed = "never"
+    may_be_driven: bool = False
 
     title = "Pedal"
     job = "effect"
@@ -56,14 +59,17 @@ class PedalFigures(DeviceFigures):
         return False
 
     def port_controls(self, owner: str, port: str, settings: Settings) -> list[Control]:
+        now = settings.get(port, NOTHING_SET)
+        meant = [driven_control(owner, port, now)] if self.may_be_driven else []
         if self.gain_min_db == self.gain_max_db:
-            return []
+            return meant
         return [
             gain_control(
                 owner, port, "Gain", "Raises the signal before the next box",
                 low_db=self.gain_min_db, high_db=self.gain_max_db,
-                now_db=settings.get(port, NOTHING_SET).gain_db,
-            )
+                now_db=now.gain_db,
+            ),
+            *meant,
         ]  # fmt: skip
 
     def stages(self, passage: Passage, bit_depth: int) -> list[tuple[str, Stage]]:
@@ -78,6 +84,12 @@ class PedalFigures(DeviceFigures):
             max_output_dbu=self.max_output_dbu,
         )
         return [("box", stage)]
+
+    def can_be_driven(self) -> bool:
+        return self.may_be_driven
+
+    def is_driven(self, passage: Passage) -> bool:
+        return self.may_be_driven
 
     def phantom_need(self) -> PhantomNeed:
         return self.phantom

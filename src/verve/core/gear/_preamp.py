@@ -33,6 +33,7 @@ from verve.core.kind import (
     SheetForm,
     Use,
     control_value,
+    driven_control,
     gain_control,
     phantom_control,
 )
@@ -53,7 +54,8 @@ class PreampFigures(DeviceFigures):
     """An amplifier between two cables; an inline preamp has one gain and lives on phantom power.
 
     One with a supply of its own can give phantom power at its input: `gives_phantom`. `ein_least_dbu` is the
-    input noise at least gain, where it is known.
+    input noise at least gain, where it is known. One with valves `may_be_driven` on purpose; then its gain is part
+    of the sound, and nobody sets it for the level.
     """
 
     kind: Literal["preamp"] = "preamp"
@@ -72,6 +74,7 @@ class PreampFigures(DeviceFigures):
     passes_phantom: bool = False
     gain_step_db: NotNegative = 0.0
     gives_phantom: bool = False
+    may_be_driven: bool = False
 
     title = "Preamp"
     job = "preamp"
@@ -110,6 +113,8 @@ class PreampFigures(DeviceFigures):
                 now_db=settings.get(port, NOTHING_SET).gain_db, step_db=self.gain_step_db,
             )
         ]  # fmt: skip
+        if self.may_be_driven:
+            found.append(driven_control(owner, port, settings.get(port, NOTHING_SET)))
         if self.gives_phantom:
             is_on = self.has_phantom_on(port, settings)
             found.append(phantom_control(owner, _SWITCH, is_on=is_on))
@@ -132,15 +137,23 @@ class PreampFigures(DeviceFigures):
             max_input_dbu=self.max_input_dbu,
             max_output_dbu=self.max_output_dbu,
         )
+        role = "box" if self.is_driven(passage) else "preamp"
         if not has_output:
-            return [("preamp", stage)]
+            return [(role, stage)]
         output = Amplifier(
             input_impedance_ohm=_INSIDE_OHM,
             output_impedance_ohm=self.output_impedance_ohm,
             ein_dbu=behind_dbu,
             ein_source_ohm=0.0,
         )
-        return [("preamp", stage), ("output", output)]
+        return [(role, stage), ("output", output)]
+
+    def can_be_driven(self) -> bool:
+        return self.may_be_driven
+
+    def is_driven(self, passage: Passage) -> bool:
+        control = passage.controls.get("driven")
+        return control is not None and bool(control.value)
 
     def at_phantom(self, passage: Passage) -> PhantomDraw | None:
         return PhantomDraw(

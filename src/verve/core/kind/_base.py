@@ -124,6 +124,7 @@ class ChannelSettings(Frozen):
     battery: bool | None = None
     load: bool | None = None
     fed_there: bool | None = None
+    driven: bool | None = None
     group: Annotated[str, Field(pattern=r"^[1-8]$")] | None = None
     kept: tuple[str, ...] = ()
 

@@ -188,6 +188,12 @@ def low_cut_control(owner: str, channel: str, corner_hz: float, now: ChannelSett
     return switch_control(owner, channel, "high_pass", f"Low cut {corner_hz:g} Hz", effect, now)
 
 
+def driven_control(owner: str, channel: str, now: ChannelSettings) -> Control:
+    """Whether distortion here is wanted."""
+    effect = "Distortion is wanted here: nothing is said against it, and what follows is set for it"
+    return switch_control(owner, channel, "driven", "Distortion is meant", effect, now)
+
+
 def fader_control(
     owner: str, channel: str, label: str, now_db: float | None, highest_db: float
 ) -> Control:

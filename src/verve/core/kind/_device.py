@@ -394,6 +394,14 @@ class DeviceFigures(Figures):
         """Equal for inputs that differ in nothing but their name and phantom switch."""
         return port
 
+    def can_be_driven(self) -> bool:
+        """Whether people drive it into distortion on purpose."""
+        return False
+
+    def is_driven(self, passage: Passage) -> bool:
+        """Whether its distortion is no fault: what leaves it is held at its ceiling, and counts as that."""
+        return False
+
     # ── phantom power ─────────────────────────────────────────────────────────────────────────
     def at_phantom(self, passage: Passage) -> PhantomDraw | None:
         """What phantom power does to it that arrives at its output; None where it has none."""

@@ -32,6 +32,7 @@ from verve.core.line._quantities import (
     solve_on,
     sound_at_microphone_db,
     source_impedance_ohm,
+    tightest,
 )
 from verve.core.line._side import Branch, Driver
 from verve.core.line._solve import Batch, Junction, Solution, check_order, solve, solve_many
@@ -75,4 +76,5 @@ __all__ = [
     "sound_at_microphone_db",
     "source_impedance_ohm",
     "sum_bands_db",
+    "tightest",
 ]

@@ -10,7 +10,7 @@ from verve.core.network._compose import (
     power_of,
     strand_noise,
 )
-from verve.core.network._ends import PeakRange, end_range, overshoot_db
+from verve.core.network._ends import GIBBS_DB, PeakRange, end_range, overshoot_db
 from verve.core.network._graph import Graph, graph_of
 from verve.core.network._origins import Origin
 from verve.core.network._phantom import (
@@ -44,6 +44,7 @@ from verve.core.network._state import LineState, Network, line_states, network_o
 from verve.core.network._strands import Strand, strands_of
 
 __all__ = [
+    "GIBBS_DB",
     "BusLevel",
     "CapsuleResponse",
     "Composed",

@@ -95,10 +95,16 @@ def end_range(
             over = headroom + below
             lows.append(over)
             highs.append(min(0.0, over + _overshoot_behind_db(staged.stages, at)))
+    # What is driven is cut on purpose: it too can overshoot behind a filter.
+    driven = [
+        min(held - below, _overshoot_behind_db(staged.stages, at))
+        for at, held in state.driven_db.items()
+    ]
+    low, high = min(lows), min(highs)
+    high = high or max([0.0, *driven])
     others = 10.0 ** ((together - below) / 10.0) - 10.0 ** (own / 10.0)
     found = [
-        _sum_db(own + min(parts), others, together - below if not min(parts) else None)
-        for parts in (lows, highs)
+        _sum_db(own + part, others, None if part else together - below) for part in (low, high)
     ]
     for bus in buses:
         if bus.ceiling_dbu is not None and bus.together_dbu - below > bus.ceiling_dbu:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
@@ -11,6 +12,7 @@ from verve.core.kind import Control, PlayingRange
 from verve.core.line import LineLevels, Reading, levels_of, read_spectra
 from verve.core.network._buses import BusLevel, plain_buses
 from verve.core.network._compose import Composed, compose
+from verve.core.network._driven import Driven, driven
 from verve.core.network._graph import Graph, graph_of
 from verve.core.network._paths import Read, composed_buses, read_path
 from verve.core.network._staging import NodeKey, StagedLine, is_physical, stage_line
@@ -30,7 +32,8 @@ class LineState:
     `staged`, `reading` and `levels` are None for a line that cannot be computed as it stands.
     `composed` is the part of the network in which it meets others, None where it is alone.
     `input_peak_dbfs` is the hardest peak of everything that arrives at its recorder's input, which other
-    lines may reach too. What was once worked out of it is kept with it.
+    lines may reach too. `driven_db` says by how much stages that are meant to distort hold its peaks, by their
+    index. What was once worked out of it is kept with it.
     """
 
     line: Line
@@ -42,6 +45,7 @@ class LineState:
     levels: LineLevels | None
     input_peak_dbfs: float | None = None
     composed: Composed | None = None
+    driven_db: Mapping[int, float] = field(default_factory=dict)
     memory: dict[object, Any] = field(default_factory=dict, repr=False)
 
     def once(self, key: object, make: Callable[[], _Made]) -> _Made:
@@ -230,17 +234,31 @@ def _state(
     composed: Composed | None = None,
 ) -> LineState:
     figures = route.source.figures
+    held = driven(levels, staged)
     return LineState(
         line=route.line,
         route=route,
-        playing=figures.playing(),
-        crest_db=figures.crest_db,
+        playing=held.playing(figures.playing()),
+        crest_db=held.crest_db(figures.crest_db),
         staged=staged,
         reading=reading,
-        levels=levels,
-        input_peak_dbfs=input_peak_dbfs,
+        levels=held.levels,
+        input_peak_dbfs=_input_peak_dbfs(input_peak_dbfs, levels, held),
         composed=composed,
+        driven_db=held.by_stage,
     )
+
+
+def _input_peak_dbfs(together_dbfs: float | None, levels: LineLevels, held: Driven) -> float | None:
+    """What arrives at an input with the line held as it is driven; what others bring stays.
+
+    source: derivation, signals of different origin add as powers
+    """
+    before, after = levels.peak_dbfs, held.levels.peak_dbfs
+    if together_dbfs is None or before is None or after is None or not held.whole_db:
+        return together_dbfs
+    own, whole, now = (10.0 ** (db / 10.0) for db in (before, together_dbfs, after))
+    return 10.0 * math.log10(max(0.0, whole - own) + now)
 
 
 def _uncomputed(route: Route) -> LineState:

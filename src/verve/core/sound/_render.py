@@ -162,7 +162,10 @@ class Renderer:
             return self._add_composed(state, state.composed, shared)
         solution = solve(staged.stages, self._hz)
         noise = _plain_noise(state, solution, is_alive=is_alive)
-        points = _points(staged.stages, solution, levels.headroom_db, unit=_ROOT_2, is_end=True)
+        assert state.reading is not None
+        # What is driven on purpose is cut as well: the rooms that would be there without that.
+        rooms = [state.reading.headroom_db(at) for at in range(len(staged.stages))]
+        points = _points(staged.stages, solution, rooms, unit=_ROOT_2, is_end=True)
         row = _Row(points=points, is_silent=not is_alive or levels.peak_dbfs is None)
         row.player = self._player(
             staged.parts[0].key[0], staged.parts[0].key[1], staged.response.octave_bands_db

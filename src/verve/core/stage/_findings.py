@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from verve.core.findings import Finding
 from verve.core.gain import MARGIN_DB, Window, windows_of
 from verve.core.line import LineLevels
-from verve.core.network import BusLevel, LineState
-from verve.core.session import Setup
+from verve.core.network import GIBBS_DB, BusLevel, LineState
+from verve.core.session import Change, Setup
 from verve.core.stage import _words as words
 from verve.core.stage._buses import bus_findings
 from verve.core.stage._judge import GainJudge, deeds_of
@@ -61,13 +61,16 @@ def _clips(state: LineState, target: Window, judge: GainJudge) -> Finding | None
         return None
     headroom, index = min(over)
     where = _stage_name(state, index)
+    otherwise = words.LOWER_EARLIER
+    if _may_be_meant(state, index):
+        otherwise = f"{otherwise} {words.OR_MEANT}"
     return Finding(
         rule="clips",
         severity="stop",
         line=state.line.id,
         words=words.CLIPS,
         places={"where": where, "over_db": -headroom},
-        later=judge.later(state, words.LOWER_EARLIER),
+        later=judge.later(state, otherwise),
         size_db=-headroom,
         facts=_level_facts(state, target) if state.peak_dbfs is not None else (),
     )
@@ -124,10 +127,12 @@ def _below(state: LineState, target: Window, judge: GainJudge) -> Finding | None
 def _tight_before(state: LineState, judge: GainJudge) -> Finding | None:
     levels = state.levels
     assert levels is not None
+    first_driven = min(state.driven_db, default=len(levels.headroom_db))
     tight = [
         (h, i)
         for i, h in enumerate(levels.headroom_db[:-1])
-        if h is not None and 0.0 <= h < MARGIN_DB
+        # Behind what is driven nothing gets louder than it is: no harder phrase needs room there.
+        if h is not None and 0.0 <= h < (GIBBS_DB if i > first_driven else MARGIN_DB)
     ]
     if not tight:
         return None
@@ -208,6 +213,39 @@ def _needless_pad(state: LineState, judge: GainJudge) -> Finding | None:
     )
 
 
+def _driven(state: LineState) -> Finding | None:
+    """Distortion that may be the sound: a choice to confirm."""
+    assert state.staged is not None
+    boxes, changes, held_db = [], [], 0.0
+    for index, by_db in state.driven_db.items():
+        part = state.staged.parts[index]
+        step = state.route.steps[part.step_index or 0]
+        control = step.controls.get("driven")
+        if control is not None and not control.value:
+            boxes.append(step.name)
+            held_db += by_db
+            changes.append(
+                Change(owner=control.owner, channel=control.channel, name="driven", value=True)
+            )
+    if not changes:
+        return None
+    return Finding(
+        rule="driven",
+        severity="know",
+        line=state.line.id,
+        words=words.DRIVEN,
+        places={"where": " and ".join(boxes), "over_db": held_db},
+        edits=tuple(changes),
+        size_db=held_db,
+    )
+
+
+def _may_be_meant(state: LineState, index: int) -> bool:
+    assert state.staged is not None
+    at = state.staged.parts[index].step_index
+    return at is not None and state.route.steps[at].figures.can_be_driven()
+
+
 def _silent(state: LineState) -> Finding:
     return Finding(
         rule="silent",
@@ -233,6 +271,7 @@ def _of_line(
     if clips is None:
         maybe.append(_tight_before(state, judge))
     maybe += [_noise(state), _needless_pad(state, judge), *mixer_findings(state, judge)]
+    maybe.append(_driven(state))
     return [finding for finding in maybe if finding is not None]
 
 

@@ -52,6 +52,14 @@ NEEDLESS_PAD = RuleWords(
     advice="{deeds:capital}.",
     button="Take the pad out",
 )
+DRIVEN = RuleWords(
+    title="{where} distorts at the hardest playing",
+    brief="distorts: is it meant?",
+    cost="{over_db:.0 dB} more come out of the playing than it bears; behind it nothing gets louder.",
+    advice="If that is the sound, say so; if not, turn its gain or the instrument down.",
+    button="It is meant",
+)
+OR_MEANT = "Or, if its distortion is the sound, say so among its settings."
 SILENT = RuleWords(
     title="Nothing comes out of {line}",
     brief="no signal",
