@@ -30,7 +30,8 @@ def shown(window: MainWindow) -> list[str]:
 def test_the_sheet_is_made_from_the_patch(power: MainWindow) -> None:
     texts = shown(power)
     assert "Monitors and headphones all the way down" in texts[0]
-    assert "Monitors and headphones up again" in texts[-1]
+    assert "Headphones up again" in texts[-1]
+    assert "loudspeakers stay down while Voice" in texts[-1]
     assert any("Plug Inline preamp into Interface, 1" in words for words in texts)
     assert any("Phantom power on" in words for words in texts)
     assert power.power.now.text().startswith("Now: Monitors")

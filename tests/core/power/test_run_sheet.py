@@ -234,3 +234,31 @@ def test_a_sheet_says_which_output_of_a_splitter_is_plugged() -> None:
     words = [step.words for step in set_up_sheet(patch_of(["split"]))]
     assert any("splitter, isolated into" in said for said in words)
     assert any(said.endswith("into Microphone splitter.") for said in words)
+
+
+@settings(max_examples=30)
+@given(keys=st.lists(st.sampled_from(CHAINS), min_size=1, max_size=5))
+def test_loudspeakers_stay_down_while_anything_hears_them(keys: list[str]) -> None:
+    """A microphone, and a pickup in a hollow body too."""
+    setup = patch_of(keys)
+    hears = [
+        line.name
+        for line, source in zip(setup.lines, setup.sources, strict=False)
+        if source.figures.hears_loudspeakers()
+    ]
+    sheets = [set_up_sheet(setup), *(change_sheet(setup, line.id) for line in setup.lines)]
+    assert ("loudspeakers stay down" in sheets[0][-1].words) == any(
+        source.figures.hears_loudspeakers() for source in setup.sources
+    )
+    for sheet in sheets[1:]:
+        assert sheet[-1].words == sheets[0][-1].words, "what others have open counts too"
+    if len(hears) == 1:
+        assert hears[0] in sheets[0][-1].words
+
+
+def test_a_pickup_in_a_hollow_body_hears_loudspeakers() -> None:
+    sources = ENTRIES.sources
+    hollow = ("piezo_bridge", "piezo_with_preamp", "soundhole_coil", "contact_disc")
+    assert all(sources[key].figures.hears_loudspeakers() for key in hollow)
+    solid = ("single_coil", "bass_pickup", "keyboard_output", "active_bass")
+    assert not any(sources[key].figures.hears_loudspeakers() for key in solid)

@@ -103,7 +103,15 @@ def walk(state: LineState) -> tuple[Fact, ...]:
                 how += wording(capsule, "sensitivity_mv_per_pa")
             facts.append(Fact(label=words.MICROPHONE, text=text, origin=origin, how=how))
         elif isinstance(stage, Amplifier):
-            facts.append(_gain_fact(state, part))
+            # The output of a preamp by itself only hisses: it says nothing of the level.
+            if stage.gain_db or part.role != "output":
+                facts.append(_gain_fact(state, part))
+            if index in state.driven_db:
+                name = fill(words.ITS_CEILING, device=_device_name(state, part))
+                text = level_text(-state.driven_db[index], "dB")
+                facts.append(
+                    Fact(label=name, text=text, origin="computed", how=words.ITS_CEILING_HOW)
+                )
         elif isinstance(stage, Converter):
             facts += _end_facts(state, stage)
         elif not isinstance(stage, Cable):

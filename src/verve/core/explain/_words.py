@@ -8,6 +8,8 @@ RESPONSE_HOW = (
     "set; powers of the bands after ÷ before"
 )
 SOURCE_HOW = "open-circuit peak of the hardest playing, over the source’s spectrum"
+ITS_CEILING = "{device}, its ceiling"
+ITS_CEILING_HOW = "it is driven: what it would give, less what it bears; it gives that and no more"
 GAIN_SET = "gain as set"
 GAIN_FIXED = "its fixed gain"
 LESS_PAD = ", less the {pad_db:g} dB pad"

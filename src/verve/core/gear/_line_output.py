@@ -33,7 +33,8 @@ class LineOutputFigures(SourceFigures):
     """An electronic output: peak levels in dBu.
 
     An amplifier that `drives_loudspeaker` may be one with valves, which must not run without its load. What
-    runs on a battery is not earthed: it closes no loop that hums.
+    runs on a battery is not earthed: it closes no loop that hums. `is_hollow` where it is that of a pickup in a
+    body that sounds.
     """
 
     kind: Literal["line_output"] = "line_output"
@@ -45,6 +46,7 @@ class LineOutputFigures(SourceFigures):
     has_valves: bool = False
     phantom: PhantomNeed = "never"
     is_earthed: bool = True
+    is_hollow: bool = False
 
     title = "Electronic output"
     unit = "dBu"
@@ -57,6 +59,9 @@ class LineOutputFigures(SourceFigures):
 
     def at_phantom(self) -> PhantomNeed | None:
         return self.phantom
+
+    def hears_loudspeakers(self) -> bool:
+        return self.is_hollow
 
     def is_on_mains(self) -> bool:
         return self.is_earthed

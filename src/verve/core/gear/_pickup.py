@@ -35,7 +35,7 @@ def playing_below(hardest_db: float) -> PlayingRange:
 
 
 class PickupFigures(SourceFigures):
-    """A magnetic pickup in an instrument: peak EMF as dB re 1 V, and its circuit."""
+    """A magnetic pickup in an instrument: peak EMF as dB re 1 V, and its circuit; `is_hollow`: its body sounds."""
 
     kind: Literal["pickup"] = "pickup"
     peak_emf_dbv: PlayingRange
@@ -45,6 +45,7 @@ class PickupFigures(SourceFigures):
     tone_pot_ohm: Positive | None = None
     tone_capacitor_f: Positive | None = None
     volume_pot_ohm: Positive | None = None
+    is_hollow: bool = False
 
     title = "Coil pickup"
     needs_high_impedance = True
@@ -55,6 +56,9 @@ class PickupFigures(SourceFigures):
 
     def hears_fields(self) -> bool:
         return True
+
+    def hears_loudspeakers(self) -> bool:
+        return self.is_hollow
 
     def has_tone_knob(self) -> bool:
         return self.tone_pot_ohm is not None and self.tone_capacitor_f is not None

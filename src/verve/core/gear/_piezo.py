@@ -21,6 +21,10 @@ class PiezoFigures(SourceFigures):
     needs_high_impedance = True
     fades_in_bass = True
 
+    def hears_loudspeakers(self) -> bool:
+        # It sits on a body that sounds, and that loudspeakers make sound.
+        return True
+
     def capacitance_of_source_f(self) -> float | None:
         return self.capacitance_f
 

@@ -121,6 +121,10 @@ class SourceFigures(Figures):
         """Whether it is a coil that hears the fields of transformers and screens."""
         return False
 
+    def hears_loudspeakers(self) -> bool:
+        """Whether loudspeakers nearby come back through it: sound in the air, or a pickup in a hollow body."""
+        return self.is_acoustic
+
     def is_on_mains(self) -> bool:
         """Whether it is an electronic output of a box that is earthed through the mains."""
         return False

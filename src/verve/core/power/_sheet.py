@@ -21,7 +21,10 @@ from verve.core.power._states import (
     facts_of,
 )
 from verve.core.session import Route, Setup
-from verve.core.words import Place, fill
+from verve.core.words import Place, fill, listed
+
+_FEW = 3
+"""So many lines are named in a step, the rest counted."""
 
 
 def _step(
@@ -33,10 +36,19 @@ def _step(
     )
 
 
-def _monitors(*, up: bool) -> RunStep:
-    if up:
-        return _step("monitors_up", "monitors", words.MONITORS_UP)
+def _monitors_down() -> RunStep:
     return _step("monitors_down", "monitors", words.MONITORS_DOWN)
+
+
+def _monitors_up(found: Sequence[Route]) -> RunStep:
+    """Last of all; loudspeakers stay down where something is open that hears them."""
+    open_ones = [route.line.name for route in found if route.source.figures.hears_loudspeakers()]
+    if not open_ones:
+        return _step("monitors_up", "monitors", words.MONITORS_UP)
+    few = open_ones[:_FEW]
+    more = len(open_ones) - len(few)
+    names = listed([*few, fill(words.MORE, count=more)] if more else few)
+    return _step("monitors_up", "monitors", words.MONITORS_UP_OPEN, lines=names)
 
 
 def _ends(route: Route, number: int) -> tuple[str, str]:
@@ -151,7 +163,7 @@ def set_up_sheet(setup: Setup, engine: Engine | None = None) -> tuple[RunStep, .
     facts = facts_of(setup, found)
     safe = [key for key in sorted(facts.needs) if key not in facts.harmed]
     return (
-        _monitors(up=False),
+        _monitors_down(),
         *_gains(found, up=False),
         *_phantom(setup, sorted(facts.on), on=False),
         *_places(found),
@@ -163,7 +175,7 @@ def set_up_sheet(setup: Setup, engine: Engine | None = None) -> tuple[RunStep, .
         ),
         *_phantom(setup, safe, on=True),
         *_gains(found, up=True),
-        _monitors(up=True),
+        _monitors_up(found),
     )
 
 
@@ -174,7 +186,7 @@ def tear_down_sheet(setup: Setup, engine: Engine | None = None) -> tuple[RunStep
         return ()
     facts = facts_of(setup, found)
     return (
-        _monitors(up=False),
+        _monitors_down(),
         *_gains(found, up=False),
         # Also where nothing needs it: the next one to plug in here may be harmed by it.
         *_phantom(setup, sorted(facts.on), on=False),
@@ -211,7 +223,7 @@ def change_sheet(setup: Setup, line_id: str, engine: Engine | None = None) -> tu
     }
     together = [route for route in found if route.line.id in shared]
     return (
-        _monitors(up=False),
+        _monitors_down(),
         *_gains(together, up=False),
         *_phantom(setup, on, on=False),
         *_amplifiers([one], on=False),
@@ -221,7 +233,7 @@ def change_sheet(setup: Setup, line_id: str, engine: Engine | None = None) -> tu
         *_amplifiers([one], on=True),
         *_phantom(setup, wanted, on=True),
         *_gains(together, up=True),
-        _monitors(up=True),
+        _monitors_up(found),
     )
 
 

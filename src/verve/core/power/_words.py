@@ -128,6 +128,11 @@ MONITORS_UP = (
     "Monitors and headphones up again, slowly.",
     "Last of all: until now anything could have banged.",
 )
+MORE = "{count} more"
+MONITORS_UP_OPEN = (
+    "Headphones up again, slowly; loudspeakers stay down while {lines} can hear them.",
+    "A microphone hears loudspeakers, and so does a pickup in a hollow body: it howls, and they are in the take.",
+)
 MONITORS_DOWN = (
     "Monitors and headphones all the way down; headphones off the ears.",
     "Plugs and phantom power bang; no ear and no loudspeaker should hear it.",
