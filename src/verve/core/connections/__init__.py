@@ -15,7 +15,14 @@ from verve.core.connections._find import (
 from verve.core.connections._possible import Connection, Rated, connections_of, rate
 from verve.core.connections._signals import Signal, distance_of, signals_of
 from verve.core.connections._solve import Answer, Problem, cost_of, flaw_weight, kind_of, solve
-from verve.core.connections._stock import Box, InputGroup, Stock, input_groups_of, stock_of
+from verve.core.connections._stock import (
+    Box,
+    InputGroup,
+    Stock,
+    channels_for,
+    input_groups_of,
+    stock_of,
+)
 
 __all__ = [
     "Alternative",
@@ -35,6 +42,7 @@ __all__ = [
     "Suggestion",
     "build",
     "buyable",
+    "channels_for",
     "connections_of",
     "cost_of",
     "distance_of",

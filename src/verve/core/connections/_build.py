@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from verve.core.connections._cables import SHORT_M, SOURCE_M, STAGE_M, Picked, Run, pick
 from verve.core.connections._signals import Signal
 from verve.core.connections._solve import Answer
-from verve.core.connections._stock import Box
+from verve.core.connections._stock import Box, channels_for, phantom_of
 from verve.core.gain import settled
 from verve.core.kind import ChannelSettings, FrozenDict, phantom_channel
 from verve.core.session import (
@@ -155,7 +155,7 @@ class _Builder:
                 return device
         return self._device(box, {})
 
-    def _mixer_side(self, box: Box) -> tuple[str, str, str]:
+    def _mixer_side(self, box: Box, before: Sequence[Box], *, is_air: bool) -> tuple[str, str, str]:
         """Device, channel and output of the next free side of a box that takes several signals."""
         figures = box.figures
         most = figures.lines_kept_apart()
@@ -163,8 +163,11 @@ class _Builder:
         if used >= most:
             device_id, used = self._device(box, {}).id, 0
         self._mixers[box.id] = (device_id, used + 1)
-        ports = figures.input_ports()
+        ports = channels_for(figures, is_microphone=is_air and bool(before))
         channel = ports[min(used, len(ports) - 1)]
+        fed = phantom_of(box, channel, before)
+        if fed is not None:
+            self._change(device_id, phantom_channel(fed), {"phantom": True})
         settings = {}
         if figures.mixes:
             pan = -1.0 if used == 0 else 1.0
@@ -190,12 +193,12 @@ class _Builder:
         source = self._source(signal)
         start, out = f"{source.id}:out", signal.figures.output_plug()
         first: Link | None = None
-        for box in connection.boxes:
-            figures = box.figures
+        for place, box in enumerate(connection.boxes):
+            figures, before = box.figures, connection.boxes[:place]
             if figures.lines_kept_apart() > 1:
-                device_id, port, leave = self._mixer_side(box)
+                device_id, port, leave = self._mixer_side(box, before, is_air=signal.is_air)
             else:
-                device_id, port, leave = self._simple(box, signal)
+                device_id, port, leave = self._simple(box, signal, before)
             enter = figures.plug_at(port)
             is_near = figures.use in {"inline_preamp", "preamp"}
             length = SHORT_M if is_near else SOURCE_M
@@ -214,11 +217,14 @@ class _Builder:
         link = self._link(signal, start, end, run)
         self._line(signal, (first or link).id)
 
-    def _simple(self, box: Box, signal: Signal) -> tuple[str, str, str]:
+    def _simple(self, box: Box, signal: Signal, before: Sequence[Box]) -> tuple[str, str, str]:
         figures = box.figures
         port = figures.input_ports()[0]
         given = figures.settings_for(port, distance_m=signal.distance_m, use_battery=True)
         settings = {port: ChannelSettings(**given)} if given else {}
+        fed = phantom_of(box, port, before)
+        if fed is not None:
+            settings[phantom_channel(fed)] = ChannelSettings(phantom=True)
         return self._device(box, settings).id, port, figures.outputs_reached(port, settings)[0]
 
     def _set_input(self, recorder: Device, port: str, signal: Signal) -> None:

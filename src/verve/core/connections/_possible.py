@@ -8,7 +8,14 @@ from dataclasses import dataclass
 from verve.core import patch
 from verve.core.connections import _words as words
 from verve.core.connections._signals import Signal
-from verve.core.connections._stock import WEAK_MV_PER_PA, Box, InputGroup, Stock
+from verve.core.connections._stock import (
+    WEAK_MV_PER_PA,
+    Box,
+    InputGroup,
+    Stock,
+    channels_for,
+    phantom_of,
+)
 from verve.core.engine import Engine
 from verve.core.errors import CancelledError
 from verve.core.gain import MARGIN_DB, Optimum, optimum
@@ -110,12 +117,20 @@ def _microphone_ways(signal: Signal, stock: Stock) -> Iterator[tuple[tuple[Box, 
         if capsule is None or (wanted is not None and capsule.principle != wanted):
             continue
         yield (box,), "microphone"
-        if figures.phantom_need() != "needs":
-            if capsule.sensitivity_mv_per_pa < WEAK_MV_PER_PA:
-                for inline in stock.inlines:
-                    yield (box, inline), "microphone"
-            for preamp in stock.preamps:
-                yield (box, preamp), "line"
+        need = figures.phantom_need()
+        if need != "needs" and capsule.sensitivity_mv_per_pa < WEAK_MV_PER_PA:
+            for inline in stock.inlines:
+                yield (box, inline), "microphone"
+        for other in (*stock.preamps, *stock.mixers):
+            ports = channels_for(other.figures, is_microphone=True)
+            # Two lines of a mixer are kept apart there, so two of its channels take a microphone.
+            if len(ports) < other.figures.lines_kept_apart():
+                continue
+            gives = other.figures.phantom_switch(ports[0]) is not None
+            # What must not get phantom power stays away from a switch that others may need.
+            if (need == "needs" and not gives) or (need == "never" and other.figures.mixes):
+                continue
+            yield (box, other), "line"
 
 
 def _plug_ways(signal: Signal, stock: Stock) -> Iterator[tuple[tuple[Box, ...], Mode]]:
@@ -178,13 +193,17 @@ def _devices(nth: int, connection: Connection) -> list[tuple[Device, str, str]]:
     found: list[tuple[Device, str, str]] = []
     for place, box in enumerate(connection.boxes):
         figures = box.figures
-        enter = figures.input_ports()[0]
+        before = connection.boxes[:place]
+        enter = channels_for(figures, is_microphone=bool(before) and connection.signal.is_air)[0]
         given = figures.settings_for(
             enter, distance_m=connection.signal.distance_m, use_battery=True
         )
         if figures.mixes:
             given = {"pan": -1.0}
         settings = {enter: ChannelSettings(**given)} if given else {}
+        fed = phantom_of(box, enter, before)
+        if fed is not None:
+            settings[phantom_channel(fed)] = ChannelSettings(phantom=True)
         leave = figures.outputs_reached(enter, settings)[0]
         device = Device.model_construct(
             id=f"d{nth}_{place}",

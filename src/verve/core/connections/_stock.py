@@ -109,6 +109,23 @@ class Stock:
         )
 
 
+def channels_for(figures: DeviceFigures, *, is_microphone: bool) -> tuple[str, ...]:
+    """The inputs of a box that a microphone, or anything else, goes into; those that fit best first."""
+    ports = figures.input_ports()
+    if is_microphone:
+        return tuple(port for port in ports if "microphone" in figures.input_levels(port))
+    return tuple(sorted(ports, key=lambda port: "microphone" in figures.input_levels(port)))
+
+
+def phantom_of(box: Box, port: str, before: Sequence[Box]) -> str | None:
+    """The phantom switch of a box that has to be on for what stands before it; None for none."""
+    switch = box.figures.phantom_switch(port)
+    if switch is None or not before:
+        return None
+    needs = before[-1].figures.phantom_need() == "needs"
+    return switch if needs and not before[-1].figures.runs_without_phantom() else None
+
+
 def input_groups_of(item: KitItem) -> tuple[InputGroup, ...]:
     """The kinds of inputs of an interface."""
     figures = item.device

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from verve.core.catalogue import catalogue
-from verve.core.connections import Rated, Run, fits
+from verve.core.connections import Rated, Run, channels_for, fits
 from verve.core.kind import Plug
 from verve.core.needs import FEEDS_OF_SPLITTER, WITHOUT_STAND
 from verve.core.session import KitItem, Session
@@ -91,8 +91,9 @@ def runs_of(rated: Rated) -> Iterator[Run]:
     """The cables of a way, by their plugs."""
     connection = rated.connection
     out = connection.signal.figures.output_plug() if not connection.signal.is_air else None
-    for box in connection.boxes:
-        port = box.figures.input_ports()[0]
+    for place, box in enumerate(connection.boxes):
+        is_microphone = connection.signal.is_air and place > 0
+        port = channels_for(box.figures, is_microphone=is_microphone)[0]
         enter = box.figures.plug_at(port)
         if out is not None and enter is not None:
             yield _run(out, enter)
