@@ -9,7 +9,14 @@ from verve.core.catalogue import catalogue
 from verve.core.connections import _words as words
 from verve.core.connections._build import build, locked_of
 from verve.core.connections._cables import Picked
-from verve.core.connections._possible import Connection, Progress, Rated, connections_of, rate
+from verve.core.connections._possible import (
+    Connection,
+    Progress,
+    Rated,
+    connections_of,
+    is_short_of_inputs,
+    rate,
+)
 from verve.core.connections._signals import Signal, signals_of
 from verve.core.connections._solve import Answer, Problem, kind_of, solve
 from verve.core.connections._stock import Stock, stock_of
@@ -114,6 +121,7 @@ def problem_of(
         [item for item in session.kit if _has_inputs(item, least)],
         [item for item in extra if _has_inputs(item, least)],
     )
+    is_short = is_short_of_inputs(stock, sum(signal.is_air for signal in signals))
     connections: list[Connection] = []
     owners: list[tuple[str, int, Connection]] = []
     known: dict[tuple[object, ...], int] = {}
@@ -129,7 +137,7 @@ def problem_of(
         )
         same_as[signal.id] = first_of.setdefault(key, signal.id)
         if same_as[signal.id] == signal.id:
-            for connection in connections_of(signal, stock):
+            for connection in connections_of(signal, stock, is_short=is_short):
                 at = known.setdefault((signal.id, connection.physics), len(connections))
                 if at == len(connections):
                     connections.append(connection)

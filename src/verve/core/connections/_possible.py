@@ -109,7 +109,9 @@ class Rated:
         return self.snr_db + min(0.0, self.headroom_db - MARGIN_DB)
 
 
-def _microphone_ways(signal: Signal, stock: Stock) -> Iterator[tuple[tuple[Box, ...], Mode]]:
+def _microphone_ways(
+    signal: Signal, stock: Stock, *, is_short: bool
+) -> Iterator[tuple[tuple[Box, ...], Mode]]:
     wanted = signal.part.principle
     for box in stock.microphones:
         figures = box.figures
@@ -127,6 +129,9 @@ def _microphone_ways(signal: Signal, stock: Stock) -> Iterator[tuple[tuple[Box, 
             if len(ports) < other.figures.lines_kept_apart():
                 continue
             gives = other.figures.phantom_switch(ports[0]) is not None
+            # Where every signal finds a microphone input with phantom power, these are no better way.
+            if not is_short and (other.figures.mixes or need == "needs"):
+                continue
             # What must not get phantom power stays away from a switch that others may need.
             if (need == "needs" and not gives) or (need == "never" and other.figures.mixes):
                 continue
@@ -154,9 +159,28 @@ def _power(boxes: Sequence[Box], mode: Mode) -> tuple[PhantomNeed, float]:
     return figures.phantom_need(), figures.drawn_ma()
 
 
-def connections_of(signal: Signal, stock: Stock) -> Iterator[Connection]:
-    """Every way that is not forbidden from the outset."""
-    options = _microphone_ways(signal, stock) if signal.is_air else _plug_ways(signal, stock)
+def is_short_of_inputs(stock: Stock, signals: int) -> bool:
+    """Whether there are recorders, and none has a microphone input with phantom power for each of so many signals."""
+    owned = {box.id for box in stock.recorders if box.count}
+    found = dict.fromkeys(owned, 0)
+    for inputs in stock.inputs:
+        if inputs.recorder not in owned:
+            continue
+        if "microphone" in inputs.modes and inputs.has_phantom and not inputs.has_capsule:
+            found[inputs.recorder] += len(inputs.names)
+    return bool(owned) and max(found.values()) < signals
+
+
+def connections_of(signal: Signal, stock: Stock, *, is_short: bool = False) -> Iterator[Connection]:
+    """Every way that is not forbidden from the outset.
+
+    Where `is_short` microphones also go through mixers, and condensers through preamps that give them power.
+    """
+    options = (
+        _microphone_ways(signal, stock, is_short=is_short)
+        if signal.is_air
+        else _plug_ways(signal, stock)
+    )
     recorders = {box.id: box for box in stock.recorders}
     for boxes, mode in options:
         power, current_ma = _power(boxes, mode)

@@ -117,18 +117,19 @@ def optimum(
     engine = engine or Engine()
     network = network or network_of(session.setup, engine)
     first = _once(session, lines, deadline_s, engine, network)
-    mixed = {state.line.id for state in network.lines if state.mixer() is not None}
-    asked = tuple(one.line for one in first if one.line in mixed)
-    found, after = {one.line: one for one in first}, session
+    found, after, there = {one.line: one for one in first}, session, network
     turned: dict[tuple[str, str, str], Change] = {}
+    asked: set[str] = set()
     for _ in range(_MOST_ROUNDS):
-        changes = all_changes([found[line_id] for line_id in asked])
+        asked |= _meeting(found, there)
+        changes = all_changes([one for key, one in found.items() if key in asked])
         if not changes:
             break
         turned |= {(c.owner, c.channel, c.name): c for c in changes}
         after = apply_changes(after, changes)
-        again = network_of(after.setup, engine)
-        found |= {one.line: one for one in _once(after, asked, deadline_s, engine, again)}
+        there = network_of(after.setup, engine)
+        again = _once(after, tuple(asked), deadline_s, engine, there)
+        found |= {one.line: one for one in again if one.line in found}
     if not turned:
         return first
     names = {line.id: line.name for line in session.setup.lines}
@@ -139,6 +140,19 @@ def optimum(
         else one
         for one in first
     )
+
+
+def _meeting(found: Mapping[str, Optimum], network: Network) -> set[str]:
+    """Lines whose noise or share may be another one once everything is set.
+
+    Lines that are alone on their buses bring nothing to each other, unless a fader that was down goes up.
+    """
+    mixed = {key for bus in network.buses if len(bus.lines) > 1 for key in bus.lines}
+    return {
+        key
+        for key, one in found.items()
+        if key in mixed or any(change.name == "fader_db" for change in one.changes)
+    }
 
 
 def _once(
