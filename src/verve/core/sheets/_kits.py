@@ -9,8 +9,16 @@ from verve.core.connections import NoSuggestion, Picked, Suggestion
 from verve.core.kits import Bought, Kits, Offer
 from verve.core.needs import plugs_text
 from verve.core.session import Shopping
-from verve.core.words import number
+from verve.core.words import fill, number, plural
 
+_REACH = (
+    "Records {inputs} at once: {powered} with phantom power, {plugged} for instruments straight in; {left} more "
+    "than now."
+)
+_REACH_FULL = (
+    "Records {inputs} at once: {powered} with phantom power, {plugged} for instruments straight in; not one more "
+    "than now."
+)
 _ORIGINS = {"typed": "as typed", "typical": "typical"}
 
 
@@ -99,7 +107,7 @@ def _bought_text(one: Bought, currency: str) -> str:
 def _offer_text(offer: Offer, currency: str) -> str:
     kit = offer.kit
     price = _price(kit.low, kit.high, currency)
-    head = f"{offer.name}: about {number(kit.price, 0)} {currency} ({price})\n   {offer.why}"
+    head = f"{offer.name}: about {number(kit.price, 0)} {currency} ({price})\n   {offer.why} {reach_says(offer)}"
     rows = [_bought_text(one, currency) for one in kit.bought] or [
         "   Nothing: the kit has it all."
     ]
@@ -129,6 +137,7 @@ def kits_data(found: Kits, shopping: Shopping) -> dict[str, Any]:
             {
                 "name": offer.name,
                 "why": offer.why,
+                "records": reach_says(offer),
                 "price": round(offer.kit.price, 2),
                 "price_low": round(offer.kit.low, 2),
                 "price_high": round(offer.kit.high, 2),
@@ -181,7 +190,24 @@ def offer_says(offer: Offer) -> str:
     levels = [rated.snr_db for ways in offer.kit.chosen.values() for rated in ways.values()]
     low, high = number(min(levels), 0), number(max(levels), 0)
     heard = low if low == high else f"{low} to {high}"
-    return f"{offer.why} Hardest peaks {heard} dB above the noise."
+    return f"{offer.why} {reach_says(offer)} Hardest peaks {heard} dB above the noise."
+
+
+def reach_says(offer: Offer) -> str:
+    """What a kit can record at once and what it cannot: the inputs of its recorder, and what is left of them."""
+    passes = list(offer.kit.chosen.values())
+    recorder = next(iter(passes[0].values())).connection.recorder.figures
+    ports = recorder.input_ports()
+    powered = sum(recorder.phantom_switch(port) is not None for port in ports)
+    plugged = sum("instrument" in recorder.modes(port) for port in ports)
+    left = len(ports) - max(len(ways) for ways in passes)
+    return fill(
+        _REACH if left else _REACH_FULL,
+        inputs=plural(len(ports), "signal"),
+        powered=powered or "none",
+        plugged=plugged or "none",
+        left=left,
+    )
 
 
 def item_rows(offer: Offer) -> tuple[tuple[str, ...], ...]:
