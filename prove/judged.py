@@ -119,7 +119,7 @@ def _louder(one: Certificate, engine: Engine) -> Iterator[tuple[str, bool]]:
     if " is the ceiling" in said:
         binds = one.best.binds
         assert binds is not None
-        told = _number(said, r"it has (−?[\d.]+) dB of room")
+        told = _number(said, r"it has (−?[\d.]+) dB of headroom")
         yield "ceiling", _near(told, binds.headroom_db, 0.05)
         clips = []
         for control in gains:
@@ -191,7 +191,7 @@ def _helped(one: Certificate, way: Improvement, engine: Engine) -> bool | None:
 
 def certified(count: int, first: int) -> list[Tally]:
     """Every sentence of every certificate, and every way on that it names."""
-    sentences, ways = Tally("certificates, sentence by sentence"), Tally("ways on, tried")
+    sentences, ways = Tally("certificates, sentence by sentence"), Tally("improvements, tried")
     for number in range(first, first + count):
         session = session_of(number)
         # Another memory than the one that the certificate was worked out with.

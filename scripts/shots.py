@@ -20,7 +20,6 @@ from verve.app.dialogs.data_sheet import DataSheetDialog
 from verve.app.dialogs.gains import SettleDialog
 from verve.app.settings import Settings
 from verve.app.views.brief.microphones import MicrophonePage
-from verve.app.views.brief.pages import PAGES
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
 from verve.core.power import set_up_sheet
@@ -136,15 +135,15 @@ class Shots:
         _until(lambda: view.answered is not None)
         self.take("brief")
         for page, name in (
-            ("What to buy", "what-to-buy"),
-            ("Which microphone", "which-microphone"),
+            ("Suggested kits", "what-to-buy"),
+            ("Compare microphones", "which-microphone"),
         ):
-            view.tabs.setCurrentIndex(PAGES.index(page))
+            view.open_page(page)
             _until(lambda: not window.tasks.is_busy("microphones"))
             _until(lambda: not window.tasks.is_busy("what to buy"))
             view.pages.of(MicrophonePage).table.setCurrentCell(1, 0)
             self.take(name)
-        view.tabs.setCurrentIndex(0)
+        view.open_page("Needs")
         window.suggest_connections("evening")
         _until(lambda: not window.tasks.is_busy(connecting.LANE))
         self.take("patch-whole")

@@ -50,7 +50,7 @@ def big_session(lines: int) -> Session:
     devices = {device.id: device for device in demo.setup.devices}
     sources = {source.id: source for source in demo.setup.sources}
     session = Session(
-        title=f"{lines} lines",
+        title=f"{lines} signals",
         setup=demo.setup.model_copy(
             update={
                 "lines": (),
@@ -114,7 +114,7 @@ def _with_line(
         )
     line = Line(
         id=f"line_{number}",
-        name=f"Line {number + 1}",
+        name=f"Signal {number + 1}",
         first_link=own_links[0].id,
         colour=number % 8,
     )

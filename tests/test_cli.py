@@ -55,7 +55,7 @@ def test_assess_tells_lines_findings_and_the_next_thing(demo_file: Path, capsys:
     assert main(["assess", str(demo_file)]) == 1
     out = capsys.readouterr().out
     assert "Harp left" in out
-    assert "STOP  Voice: Inline preamp waits for phantom power." in out
+    assert "STOP  Voice: Inline preamp needs phantom power." in out
     assert "Next: Voice: switch phantom power on at Interface, input 1." in out
 
 
@@ -82,7 +82,7 @@ def test_an_empty_session_can_be_assessed(tmp_path: Path, capsys: Capture) -> No
     path = tmp_path / "x.verve.json"
     path.write_text('{"format": "verve-session", "version": 1}')
     assert main(["assess", str(path)]) == 0
-    assert "No lines yet." in capsys.readouterr().out
+    assert "No signals yet." in capsys.readouterr().out
 
 
 def test_record_and_measure_agree(mended_file: Path, tmp_path: Path, capsys: Capture) -> None:
@@ -96,14 +96,14 @@ def test_record_and_measure_agree(mended_file: Path, tmp_path: Path, capsys: Cap
     (channel,) = json.loads(capsys.readouterr().out)["channels"]
     assert channel["peak_dbfs"] == pytest.approx(-8.2, abs=1.0)
     assert main(["measure", str(wav)]) == 0
-    assert "clipped frames" in capsys.readouterr().out
+    assert "clipped samples" in capsys.readouterr().out
     assert main([*arguments, "-o", str(wav)]) == 2
 
 
 @pytest.mark.parametrize(
     ("extra", "said"),
     [
-        (["--line", "Nobody"], "--line: must be a line of the session (Voice"),
+        (["--line", "Nobody"], "--line: must be a signal of the session (Voice"),
         (["--line", "Voice", "--seconds", "1"], "seconds: must be 3 to 60"),
         (["--line", "Voice", "--seconds", "soon"], "must be a number of seconds"),
         (["--line", "Voice", "--play", "madly"], "invalid choice: 'madly'"),

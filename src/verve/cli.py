@@ -104,7 +104,7 @@ def _line_of(session: Session, said: str) -> Line:
     line = next((x for x in session.setup.lines if said in {x.name, x.id}), None)
     if line is None:
         known = ", ".join(x.name for x in session.setup.lines) or "none"
-        raise InputError("--line", f"must be a line of the session ({known})", said)
+        raise InputError("--line", f"must be a signal of the session ({known})", said)
     return line
 
 
@@ -242,7 +242,7 @@ def _sheet(options: argparse.Namespace) -> int:
     setup = (session := load(options.file)).setup
     if options.kind == "change":
         if options.line is None:
-            raise InputError("--line", "must name the line that is changed")
+            raise InputError("--line", "must name the signal that is changed")
         steps = change_sheet(setup, _line_of(session, options.line).id)
     else:
         steps = set_up_sheet(setup) if options.kind == "setup" else tear_down_sheet(setup)

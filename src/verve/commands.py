@@ -24,21 +24,21 @@ Exit codes: 0 all is well; 1 findings that stop a take, or a number that is off;
 """
 _COMMANDS = {
     "demo": ("-o FILE", "write the demo session"),
-    "assess": ("FILE [--json]", "every line's levels, what is wrong, what to do next"),
+    "assess": ("FILE [--json]", "every signal's levels, what is wrong, what to do next"),
     "next": (
         "FILE [--apply | --all]",
         "the next thing to do; press it, or all that can be pressed",
     ),
-    "diagnose": ("FILE --line NAME", "why a line is off, the most likely cause first"),
-    "connect": ("FILE [-o OUT]", "a way in for every part of a pass, and what is missing"),
+    "diagnose": ("FILE --line NAME", "why a signal is off, the most likely cause first"),
+    "connect": ("FILE [-o OUT]", "connections for every part of a layer, and what is missing"),
     "kit": (
         "FILE [--budget N] [--also WHAT]",
         "the cheapest complete kit, and what more would bring",
     ),
-    "gains": ("FILE [-o OUT]", "the best gains of all lines, and why"),
+    "gains": ("FILE [-o OUT]", "the best gains of all signals, and why"),
     "sheet": ("FILE --kind KIND", "what to do in which order: set up, change, tear down"),
-    "measure": ("WAV [--json]", "peak, RMS, noise in the pauses, clipped frames"),
-    "record": ("FILE --line NAME -o WAV", "record a line from the simulated interface"),
+    "measure": ("WAV [--json]", "peak, RMS, noise in the pauses, clipped samples"),
+    "record": ("FILE --line NAME -o WAV", "record a signal from the simulated interface"),
     "verify": ("FILE... [--json]", "hold Verve's numbers against validation cases"),
 }
 
@@ -79,7 +79,7 @@ def command_parser() -> argparse.ArgumentParser:
     rows = (f"  {f'verve {name} {said}':<37} {does}" for name, (said, does) in _COMMANDS.items())
     parser = _Parser(
         prog="verve",
-        description="Levels, ceilings and noise of every recording line, and what to do next.",
+        description="Levels, ceilings and noise of every recording signal, and what to do next.",
         epilog=_MORE.format(commands="\n".join(rows)),
         formatter_class=argparse.RawDescriptionHelpFormatter,
         usage="verve [FILE | --demo | COMMAND ...]",
@@ -115,7 +115,7 @@ def command_parser() -> argparse.ArgumentParser:
     )
     diagnose = made["diagnose"]
     diagnose.add_argument("file", type=Path, metavar="FILE", help="a session")
-    diagnose.add_argument("--line", required=True, metavar="NAME", help="which line of it")
+    diagnose.add_argument("--line", required=True, metavar="NAME", help="which signal of it")
     diagnose.add_argument(
         "--measured",
         type=_level,
@@ -153,11 +153,11 @@ def command_parser() -> argparse.ArgumentParser:
     sheet.add_argument(
         "--kind", choices=("setup", "change", "teardown"), default="setup", help="which sheet"
     )
-    sheet.add_argument("--line", metavar="NAME", help="the line that is changed")
+    sheet.add_argument("--line", metavar="NAME", help="the signal that is changed")
     made["measure"].add_argument("file", type=Path, metavar="WAV", help="a recording")
     record = made["record"]
     record.add_argument("file", type=Path, metavar="FILE", help="a session")
-    record.add_argument("--line", required=True, metavar="NAME", help="which line of it")
+    record.add_argument("--line", required=True, metavar="NAME", help="which signal of it")
     record.add_argument(
         "--play",
         choices=("softest", "typical", "hardest", "phrase"),

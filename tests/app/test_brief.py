@@ -14,7 +14,7 @@ from pytestqt.qtbot import QtBot
 from tests.app.conftest import finished
 from verve.app.dialogs.kit import KitDialog
 from verve.app.dialogs.part import PartDialog
-from verve.app.views.brief import PAGES, BriefView
+from verve.app.views.brief import BriefView
 from verve.app.views.brief.computer import ComputerPage
 from verve.app.views.brief.kit import KitPage
 from verve.app.views.brief.later import LaterPage
@@ -38,7 +38,7 @@ def text_at(table: QTableWidget, row: int, column: int) -> str:
 
 
 def turn(window: MainWindow, page: str) -> None:
-    window.brief.tabs.setCurrentIndex(PAGES.index(page))
+    window.brief.open_page(page)
 
 
 def wait_answer(qtbot: QtBot, window: MainWindow) -> None:
@@ -126,7 +126,7 @@ def test_five_lines_from_nothing_to_a_complete_patch(qtbot: QtBot, empty: MainWi
     add_part(qtbot, window, "clarinet", "Ada")
     add_part(qtbot, window, "accordion", "Bo", take="one microphone")
     add_part(qtbot, window, "double-coil bass", "Cy")
-    add_part(qtbot, window, "drum machine", "Dee", take="its plug, direct")
+    add_part(qtbot, window, "drum machine", "Dee", take="direct (DI or instrument input)")
     add_part(qtbot, window, "whispered", "Ada", name="Story")
     assert [row.part.name for row in window.brief.rows if row.part] == [
         "Clarinet",
@@ -158,14 +158,14 @@ def test_five_lines_from_nothing_to_a_complete_patch(qtbot: QtBot, empty: MainWi
     needed = {n.key: n.needed for n in answered.needs}
     assert needed["inputs"] == 5
     assert needed["feeds"] == 4
-    assert window.next_bar.button.text() == "Find a way in"
+    assert window.next_bar.button.text() == "Suggest connections"
     qtbot.mouseClick(window.next_bar.button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: len(window.document.assessment.lines) == 5, timeout=LONG_MS)
     assert window.step == "patch"
     assessment = window.document.assessment
     assert [f.title for f in assessment.findings if f.severity != "know"] == []
     assert all(item.route.is_complete for item in assessment.lines)
-    assert "Record a test take of all 5 lines" in assessment.next.sentence
+    assert "Record a test take of all 5 signals" in assessment.next.sentence
     assert time.monotonic() - started < 180.0, "a newcomer has three minutes; this is a machine"
     while window.document.history.done:
         window.document.undo()
@@ -333,7 +333,7 @@ def test_a_kit_goes_out_and_in_and_a_wrong_file_changes_nothing(
 
 # ── the list ──────────────────────────────────────────────────────────────────────────────────
 def test_prices_are_typed_and_both_packages_add_up(brief: MainWindow, tmp_path: Path) -> None:
-    turn(brief, "To get")
+    turn(brief, "Shopping list")
     page = brief.brief.pages.of(ShopPage)
     assert "Enough for now" in page.totals.text()
     price = page.table.item(0, 3)
@@ -374,7 +374,7 @@ def test_prices_are_typed_and_both_packages_add_up(brief: MainWindow, tmp_path: 
 def test_worth_is_computed_for_the_list_and_for_the_whole_catalogue(
     qtbot: QtBot, brief: MainWindow
 ) -> None:
-    turn(brief, "Worth it?")
+    turn(brief, "Compare purchases")
     page = brief.brief.pages.of(WorthPage)
     qtbot.waitUntil(lambda: page.table.rowCount() > 0, timeout=LONG_MS)
     few = page.table.rowCount()
@@ -384,7 +384,7 @@ def test_worth_is_computed_for_the_list_and_for_the_whole_catalogue(
 
 
 def test_every_microphone_is_compared_for_a_part(qtbot: QtBot, brief: MainWindow) -> None:
-    turn(brief, "Which microphone")
+    turn(brief, "Compare microphones")
     page = brief.brief.pages.of(MicrophonePage)
     qtbot.waitUntil(lambda: page.table.rowCount() > 5, timeout=LONG_MS)
     first = page.table.rowCount()
@@ -423,7 +423,7 @@ def test_the_computer_is_asked_and_judged(qtbot: QtBot, brief: MainWindow) -> No
 
 
 def test_now_and_later_stand_side_by_side(qtbot: QtBot, brief: MainWindow) -> None:
-    turn(brief, "Later")
+    turn(brief, "Plans")
     wait_answer(qtbot, brief)
     page = brief.brief.pages.of(LaterPage)
     labels = [text_at(page.table, r, 0) for r in range(page.table.rowCount())]
@@ -450,7 +450,7 @@ def test_now_and_later_stand_side_by_side(qtbot: QtBot, brief: MainWindow) -> No
 
 
 def test_later_can_be_written_from_nothing(empty: MainWindow) -> None:
-    turn(empty, "Later")
+    turn(empty, "Plans")
     page = empty.brief.pages.of(LaterPage)
     page.add_part(part_of(catalogue(), "harp", "pair"))
     later = empty.document.session.later
@@ -501,7 +501,7 @@ def test_the_combos_offer_only_what_a_source_can_be_taken_by(brief: MainWindow) 
             combo: QComboBox = row.take
             takes[row.part.name] = [combo.itemText(i) for i in range(combo.count())]
     assert takes["Baritone guitar"] == [
-        "its plug, direct",
+        "direct (DI or instrument input)",
         "its amplifier, with a microphone",
         "direct, and its amplifier",
     ]
@@ -509,7 +509,7 @@ def test_the_combos_offer_only_what_a_source_can_be_taken_by(brief: MainWindow) 
 
 
 def test_all_ways_of_a_part_are_compared_and_one_is_taken(qtbot: QtBot, brief: MainWindow) -> None:
-    turn(brief, "Which way")
+    turn(brief, "Ways to record")
     page = brief.brief.pages.of(WaysPage)
     page.part.setCurrentIndex(page.part.findText("Harp"))
     page.part.activated.emit(page.part.currentIndex())
@@ -541,7 +541,7 @@ def test_an_instrument_in_the_computer_is_a_part_without_an_input(
 
 
 def test_a_set_has_one_price_and_a_thing_is_bought_for_somebody(brief: MainWindow) -> None:
-    turn(brief, "To get")
+    turn(brief, "Shopping list")
     page = brief.brief.pages.of(ShopPage)
     page.add_wish("Large microphone")
     page.add_wish("Shield of the set")

@@ -7,7 +7,6 @@ from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from verve.app.views.brief.buy import BuyPage
-from verve.app.views.brief.pages import PAGES
 from verve.app.window import MainWindow
 
 
@@ -15,7 +14,7 @@ from verve.app.window import MainWindow
 def page(window: MainWindow, qtbot: QtBot) -> BuyPage:
     """The page, with the kits of the demo compared."""
     window.go("brief")
-    window.brief.tabs.setCurrentIndex(PAGES.index("What to buy"))
+    window.brief.open_page("Suggested kits")
     found = window.brief.pages.of(BuyPage)
     qtbot.waitUntil(lambda: found.chosen() is not None, timeout=30_000)
     return found

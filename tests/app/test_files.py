@@ -366,7 +366,7 @@ def test_both_versions_can_be_kept(window: MainWindow, answers: Answers, twice: 
 
 
 def test_overwriting_loses_no_version(window: MainWindow, answers: Answers, twice: Path) -> None:
-    answers.will_be("Overwrite it")
+    answers.will_be("Overwrite")
     assert window.files.save()
     assert sorted(_titles(twice.parent).values()) == ["Mine", "Theirs"]
     assert load(twice).title == "Mine"
@@ -378,7 +378,7 @@ def test_overwriting_loses_no_version(window: MainWindow, answers: Answers, twic
 def test_the_other_version_can_be_reloaded(
     window: MainWindow, answers: Answers, twice: Path
 ) -> None:
-    answers.will_be("Reload it")
+    answers.will_be("Reload")
     assert not window.files.save()
     assert window.document.session.title == "Theirs"
     assert not window.isWindowModified()

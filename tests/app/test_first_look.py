@@ -79,10 +79,12 @@ def test_why_shows_the_finding_of_the_sentence(qtbot: QtBot, window: MainWindow)
     assert window.document.line is not None
     assert window.document.line.line.id == "voice"
     titles = [box._title.text() for box in window.reason._boxes if not box.isHidden()]
-    assert titles[0] == "Inline preamp waits for phantom power"
+    assert titles[0] == "Inline preamp needs phantom power"
 
 
 def test_a_remedy_in_the_reason_mends_too(qtbot: QtBot, window: MainWindow) -> None:
+    window.go("patch")
+    window.open_reason()
     window.document.select_line("cello_line")
     (box,) = [box for box in window.reason._boxes if not box.isHidden()]
     qtbot.mouseClick(box.button, Qt.MouseButton.LeftButton)
@@ -116,6 +118,8 @@ def test_any_step_at_any_time_with_the_line_staying_selected(
 
 
 def test_a_pressed_number_says_how_it_came_about(qtbot: QtBot, window: MainWindow) -> None:
+    window.open_reason()
+    qtbot.wait(50)
     window.document.select_line("harp_left")
     row = next(r for r in window.reason._walk._rows if r._label.text().startswith("Sound at"))
     assert row._how.isHidden()
@@ -129,6 +133,7 @@ def test_a_pressed_number_says_how_it_came_about(qtbot: QtBot, window: MainWindo
 def test_the_reason_lists_what_would_change_the_level_most(
     qtbot: QtBot, window: MainWindow
 ) -> None:
+    window.open_reason()
     window.document.select_line("harp_left")
     rows = window.reason._changes._rows
     qtbot.waitUntil(lambda: any(not row.isHidden() for row in rows), timeout=5000)
@@ -156,7 +161,43 @@ def test_the_whole_calculation_can_be_read_and_copied(
     monkeypatch.setattr(CalculationDialog, "exec", look)
     window.document.select_line("harp_left")
     qtbot.mouseClick(window.reason.whole_button, Qt.MouseButton.LeftButton)
-    assert shown[0].startswith("Harp left, hardest playing")
+    assert shown[0].startswith("Harp left, loudest passage")
     clipboard = QApplication.clipboard()
     assert clipboard is not None
     assert clipboard.text() == shown[0]
+
+
+# ── the reason: only when asked for ───────────────────────────────────────────────────────────
+def test_the_reason_opens_when_asked_and_gives_its_space_back(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    assert window.reason.isHidden()
+    wide = window.stage.width()
+    qtbot.keyClick(window, Qt.Key.Key_F2)
+    assert window.reason.isVisible()
+    assert window.steps_open() == "power", "the finding of the sentence is one of Power"
+    qtbot.mouseClick(window.reason.close_button, Qt.MouseButton.LeftButton)
+    assert window.reason.isHidden()
+    window.go("stage")
+    qtbot.wait(20)
+    assert window.stage.width() == wide
+    window._ask_round_trip()
+    assert window.reason.isVisible(), "a pressed number opens it too"
+
+
+def test_it_stays_open_by_choice_and_speaks_of_the_open_step_only(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    window.open_reason()
+    window.reason.stay.click()
+    assert window._settings.reason_stays
+    for step in ("patch", "power", "stage"):
+        window.go(step)
+        for item in window.document.assessment.lines:
+            window.document.select_line(item.line.id)
+            shown = {b._title.text() for b in window.reason._boxes if not b.isHidden()}
+            here = {f.title for f in item.findings if f.step == step}
+            assert shown >= here
+            assert not shown & {f.title for f in item.findings if f.step != step}
+    window.reason.close_button.click()
+    assert not window._settings.reason_stays

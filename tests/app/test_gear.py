@@ -140,7 +140,7 @@ def test_own_gear_stands_first_where_gear_is_exchanged(
         assert isinstance(dialog, ReplaceDialog)
         item = dialog.list.item(0)
         assert item is not None
-        assert item.text() == "My moving coil  ·  yours"
+        assert item.text() == "My dynamic microphone  ·  yours"
         qtbot.keyClicks(dialog.search, "coil yours")
         assert dialog.verdict.text()
         dialog.put_in.click()
@@ -149,7 +149,7 @@ def test_own_gear_stands_first_where_gear_is_exchanged(
     row = next(row for row in window.patch.rows if row._owner == "voice_mic")
     row.replace.click()
     device = next(d for d in window.document.session.setup.devices if d.id == "voice_mic")
-    assert device.name == "My moving coil"
+    assert device.name == "My dynamic microphone"
     row = next(row for row in window.patch.rows if row._owner == "voice_mic")
     row._says.pressed.emit()
     shown = window.reason._asked

@@ -197,6 +197,7 @@ def test_names_with_markup_are_shown_as_they_are(qtbot: QtBot, window: MainWindo
     from verve.core.session import rename_line
 
     window.document.edit("name", lambda s: rename_line(s, "voice", "<b>Alt & Sopran</b>"))
+    window.open_reason()
     window.document.select_line("voice")
     assert window.reason._heading.text() == "Why: <b>Alt & Sopran</b>"
     assert window.reason._heading.textFormat() == Qt.TextFormat.PlainText

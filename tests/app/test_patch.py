@@ -33,7 +33,7 @@ def test_a_line_is_shown_from_source_to_recorder(patch: MainWindow) -> None:
         "Interface, input 1",
     ]
     says = [row._says.text() for row in patch.patch.rows]
-    assert "keeps it from the microphone" in says[3]
+    assert "blocks it to the microphone" in says[3]
 
 
 def test_a_switch_is_switched(qtbot: QtBot, patch: MainWindow) -> None:
@@ -65,7 +65,7 @@ def test_a_line_is_renamed(qtbot: QtBot, patch: MainWindow) -> None:
 
 
 @pytest.mark.parametrize(
-    ("name", "said"), [("Harp left", "is the name of another line"), ("  ", "visible character")]
+    ("name", "said"), [("Harp left", "is the name of another signal"), ("  ", "visible character")]
 )
 def test_a_name_that_cannot_be_is_refused_and_put_back(
     qtbot: QtBot, patch: MainWindow, name: str, said: str
@@ -93,7 +93,7 @@ def test_the_last_line_removed_leaves_a_page_that_teaches(qtbot: QtBot, patch: M
         qtbot.mouseClick(patch.patch.remove, Qt.MouseButton.LeftButton)
     assert patch.document.session.setup.lines == ()
     assert patch.patch._empty.isVisible()
-    assert patch.next_bar.button.text() == "Find a way in", "the brief is still there"
+    assert patch.next_bar.button.text() == "Suggest connections", "the brief is still there"
     for step in ("stage", "check", "takes"):
         patch.go(step)
         assert patch.view(step).isVisible()
@@ -121,7 +121,7 @@ def test_every_chain_can_be_added_from_the_window(
     assert len(added) == len(chain.lines)
     assert patch.document.line is not None
     assert patch.document.line.line.id == added[0].id
-    assert patch.undo_action.text() == "Undo line Guest"
+    assert patch.undo_action.text() == "Undo signal Guest"
     patch.undo_action.trigger()
     assert len(patch.document.session.setup.lines) == 7
 
@@ -199,7 +199,7 @@ def test_a_box_is_put_into_a_cable_and_taken_out_again(qtbot: QtBot, patch: Main
     row.replace.click()
     assert seen[0] == "Add"
     assert seen[1].endswith("isolated output")
-    assert patch.undo_action.text().startswith("Undo putting in Microphone splitter")
+    assert patch.undo_action.text().startswith("Undo adding Microphone splitter")
     row = next(row for row in patch.patch.rows if "splitter" in row._name.text())
     assert "keeps phantom power" in row._says.text()
     assert "Other desk gives phantom power" in {
@@ -213,5 +213,5 @@ def test_a_box_is_put_into_a_cable_and_taken_out_again(qtbot: QtBot, patch: Main
 
     QTimer.singleShot(0, take_out)
     row.replace.click()
-    assert patch.undo_action.text().startswith("Undo taking out Microphone splitter")
+    assert patch.undo_action.text().startswith("Undo removing Microphone splitter")
     assert patch.document.session == before

@@ -47,7 +47,7 @@ def test_the_way_that_was_found_is_shown_whole(patched: MainWindow) -> None:
     assert "Interface" in said
     assert "free" in said
     page.sockets.grab()
-    assert patched.undo_action.text() == "Undo way in for The songs"
+    assert patched.undo_action.text() == "Undo connections for The songs"
 
 
 def test_a_row_pressed_says_why_it_goes_this_way(patched: MainWindow) -> None:
@@ -63,11 +63,11 @@ def test_a_row_pressed_says_why_it_goes_this_way(patched: MainWindow) -> None:
 
 def test_a_kept_line_stays_when_a_way_is_sought_again(qtbot: QtBot, patched: MainWindow) -> None:
     choose(patched, "Voice")
-    qtbot.mouseClick(patched.patch.page.buttons["Keep as it is"], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(patched.patch.page.buttons["Lock"], Qt.MouseButton.LeftButton)
     line = next(x for x in patched.document.session.setup.lines if x.name == "Voice")
     assert line.is_fixed
-    assert "kept" in cells(patched, 5)
-    qtbot.mouseClick(patched.patch.page.buttons["Find a way in"], Qt.MouseButton.LeftButton)
+    assert "locked" in cells(patched, 5)
+    qtbot.mouseClick(patched.patch.page.buttons["Suggest connections"], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not patched.tasks.is_busy("connections"), timeout=LONG_MS)
     again = next(x for x in patched.document.session.setup.lines if x.name == "Voice")
     assert again == line
@@ -94,7 +94,7 @@ def test_a_line_is_moved_to_another_socket_with_its_consequence(
         dialog.take.click()
 
     QTimer.singleShot(0, move)
-    patched.patch.page.buttons["Another socket…"].click()
+    patched.patch.page.buttons["Move to another input…"].click()
     assert seen
     assert all(" line" in one or " microphone" in one or " instrument" in one for one in seen)
     assert any(" line: ⚠" in one for one in seen), "a pickup into a line input is told what it does"

@@ -118,7 +118,7 @@ def test_switches_are_thrown_where_they_are_listed(qtbot: QtBot, power: MainWind
     view = power.power
     row = next(box for box in view.switches if "Baritone" in box.box.accessibleName())
     assert not row.box.isChecked()
-    assert "Passive DI box keeps it from Baritone guitar" in row._notes.text()
+    assert "Passive DI box blocks it to Baritone guitar" in row._notes.text()
     row.box.click()
     assert power.undo_action.text() == "Undo phantom power on"
     assert row.box.isChecked()

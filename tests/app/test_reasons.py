@@ -35,14 +35,14 @@ def test_a_stage_of_the_corridor_tells_its_figures_and_levels(
     window.document.select_line("voice")
     before = window.document.session
     press_corridor(qtbot, window, 0)
-    assert "Sensitivity" in told(window) or "Hardest peak" in told(window)
+    assert "Sensitivity" in told(window) or "Highest peak" in told(window)
     press_corridor(qtbot, window, 2)
     facts = told(window)
-    assert {"Input impedance", "Hardest peak", "Room to its ceiling"} <= set(facts)
+    assert {"Input impedance", "Highest peak", "Headroom"} <= set(facts)
     assert all(facts.values())
     assert window.document.session == before
     window.document.select_line("harp_left")
-    assert told(window) == {}, "the numbers of another line are not shown beside this one"
+    assert told(window) == {}, "the numbers of another signal are not shown beside this one"
 
 
 def test_return_in_the_corridor_and_in_the_pictures(qtbot: QtBot, window: MainWindow) -> None:
@@ -96,7 +96,7 @@ def test_the_figures_of_a_take_say_whether_they_were_measured(
 
 def test_the_round_trip_says_how_it_comes_about(window: MainWindow, qtbot: QtBot) -> None:
     qtbot.mouseClick(window._status, Qt.MouseButton.LeftButton)
-    assert "2 × 64 frames ÷ 48000 Hz" in told(window)["Round trip"]
+    assert "2 × 64 samples ÷ 48000 Hz" in told(window)["Round trip"]
 
 
 @pytest.mark.parametrize("key", [Qt.Key.Key_Return, Qt.Key.Key_Space])

@@ -60,7 +60,7 @@ def other(tmp_path: Path) -> Path:
 def test_leaving_in_mid_take_can_go_on(
     recording: MainWindow, answers: Answers, other: Path, door: str
 ) -> None:
-    answers.will_be("Go on recording")
+    answers.will_be("Keep recording")
     DOORS[door](recording, other)
     assert answers.asked == ["A take is being recorded."]
     assert recording.rehearsal.state == "recording"
@@ -72,7 +72,7 @@ def test_leaving_in_mid_take_can_go_on(
 def test_leaving_in_mid_take_can_keep_it(
     qtbot: QtBot, recording: MainWindow, answers: Answers, evening: Path, other: Path, door: str
 ) -> None:
-    answers.will_be("Stop and keep it")
+    answers.will_be("Stop and keep")
     DOORS[door](recording, other)
     # The take makes the session unsaved: that is asked about next.
     answers.will_be("Save")
@@ -92,7 +92,7 @@ def test_leaving_in_mid_take_can_keep_it(
 def test_leaving_in_mid_take_can_discard_it(
     qtbot: QtBot, recording: MainWindow, answers: Answers, evening: Path, other: Path, door: str
 ) -> None:
-    answers.will_be("Discard it")
+    answers.will_be("Discard")
     DOORS[door](recording, other)
     finished(recording)
     assert load(evening).takes == ()

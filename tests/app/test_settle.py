@@ -57,7 +57,7 @@ def test_one_is_set_and_the_others_stay(window: MainWindow) -> None:
     assert window.undo_action.text() == "Undo gains of Harp right"
     voice = window.document.assessment.line("voice")
     assert voice is not None
-    assert any(f.rule == "clips" for f in voice.findings), "only the chosen line was set"
+    assert any(f.rule == "clips" for f in voice.findings), "only the chosen signal was set"
 
 
 def test_none_is_set(window: MainWindow) -> None:
@@ -83,7 +83,7 @@ def test_before_and_after_stand_side_by_side_with_the_reason(
 
     press(window, look)
     assert texts[0] != texts[1]
-    assert "aim" in texts[2]
+    assert "target" in texts[2]
     assert "closer" in texts[3]
 
 
@@ -106,7 +106,7 @@ def test_an_empty_session_has_nothing_to_set(window: MainWindow, whole: bool) ->
     window.document.replace(Session(), None, is_saved=True)
     dialog = SettleDialog(window.document.session, "")
     assert not dialog.all.isEnabled()
-    assert "No line" in dialog.words.text()
+    assert "No signal" in dialog.words.text()
     dialog.deleteLater()
 
 
@@ -116,7 +116,7 @@ def keep_toggles(qtbot: QtBot, window: MainWindow) -> dict[str, QPushButton]:
     return {
         button.accessibleName(): button
         for button in window.stage.findChildren(QPushButton)
-        if button.isVisible() and button.accessibleName().startswith("Keep ")
+        if button.isVisible() and button.accessibleName().startswith("Lock ")
     }
 
 
@@ -125,14 +125,14 @@ def test_a_control_can_be_kept_and_everything_is_set_around_it(
 ) -> None:
     window.go("stage")
     window.document.select_line("organ_l")
-    toggle = keep_toggles(qtbot, window)["Keep trim"]
-    assert toggle.text() == "keep"
+    toggle = keep_toggles(qtbot, window)["Lock trim"]
+    assert toggle.text() == "lock"
     toggle.click()
-    assert "keeping the trim" in window.undo_action.text()
-    toggle = keep_toggles(qtbot, window)["Keep trim"]
-    assert toggle.text() == "kept"
+    assert "locking the trim" in window.undo_action.text()
+    toggle = keep_toggles(qtbot, window)["Lock trim"]
+    assert toggle.text() == "locked"
     assert toggle.isChecked()
-    assert "let go" in toggle.toolTip()
+    assert "unlock" in toggle.toolTip()
     window.document.select_line("organ_r")
     said: list[str] = []
 
@@ -145,21 +145,21 @@ def test_a_control_can_be_kept_and_everything_is_set_around_it(
         dialog.one.click()
 
     press(window, look)
-    assert "You have kept the trim of Small mixer, channel 3 at +8 dB" in said[0]
-    assert said[1] == "Set these lines", "the other side of the pair is set with it"
+    assert "Locked: the trim of Small mixer, channel 3 at +8 dB" in said[0]
+    assert said[1] == "Set these signals", "the other side of the pair is set with it"
     mixer = next(d for d in window.document.session.setup.devices if d.id == "mixer")
     assert mixer.settings["in.3"].gain_db == 8.0
     assert mixer.settings["in.4"].gain_db == 8.0
     window.document.undo()
     window.document.undo()
     window.document.select_line("organ_l")
-    assert keep_toggles(qtbot, window)["Keep trim"].text() == "keep"
+    assert keep_toggles(qtbot, window)["Lock trim"].text() == "lock"
 
 
 def test_a_hand_may_still_turn_what_is_kept(qtbot: QtBot, window: MainWindow) -> None:
     window.go("stage")
     window.document.select_line("baritone_line")
-    keep_toggles(qtbot, window)["Keep gain"].click()
+    keep_toggles(qtbot, window)["Lock gain"].click()
     item = window.document.line
     assert item is not None
     control = item.state.level_control()

@@ -75,6 +75,7 @@ def test_the_band_is_where_the_hand_is(qtbot: QtBot, window: MainWindow) -> None
 
 def test_everything_follows_a_drag(qtbot: QtBot, window: MainWindow) -> None:
     choose(window, "baritone_line")
+    window.open_reason()
     assert window.stage.columns[2].isVisible()
     drag(qtbot, window, -60)
     item = window.document.line
@@ -126,7 +127,7 @@ def test_left_and_right_choose_the_stage_to_move(qtbot: QtBot, window: MainWindo
 def test_the_corridor_is_told_in_words(window: MainWindow) -> None:
     choose(window, "harp_left")
     words = window.stage.corridor.accessibleDescription()
-    assert words.startswith("Harp left, hardest playing:")
+    assert words.startswith("Harp left, loudest passage:")
     assert "gain +44 dB" in words
     assert "below its ceiling" in words
 

@@ -82,12 +82,12 @@ def test_following_the_next_thing_ends_with_a_rehearsal(demo: Session) -> None:
     # What is left harms nothing, and one press does not mend it: it wants another box.
     assert [(f.rule, f.severity) for f in assessment.findings] == [("bass_thin", "know")]
     assert assessment.next.step == "check"
-    assert "Record a test take of all 7 lines" in assessment.next.sentence
+    assert "Record a test take of all 7 signals" in assessment.next.sentence
     for item in assessment.lines:
         peak = item.predicted_peak_dbfs("hardest")
         assert peak is not None
         assert item.target.lowest_dbfs <= peak <= item.target.highest_dbfs
-        expected = "bass ends at 99 Hz" if item.line.id == "cello_line" else "in its corridor"
+        expected = "bass ends at 99 Hz" if item.line.id == "cello_line" else "levels are right"
         assert item.verdict == expected
 
 
@@ -301,7 +301,7 @@ def test_little_room_before_the_recorder_is_told(mended: Session) -> None:
     assert peak is not None
     session = figures_changed(mended, "inline", max_input_dbu=peak + 1.0, max_output_dbu=None)
     finding = only(session, "tight_before", "voice")
-    assert "1.0 dB of room" in finding.brief
+    assert "1.0 dB of headroom" in finding.brief
 
 
 def test_a_hot_source_before_the_gain_asks_for_a_pad(mended: Session) -> None:
@@ -411,7 +411,7 @@ def taken(session: Session, peak: float, predicted: float, clipped: int = 0) -> 
 
 def test_a_take_that_clipped_is_told(mended: Session) -> None:
     finding = only(taken(mended, 0.0, -7.8, clipped=120), "take_clipped", "voice")
-    assert "120 frames" in finding.cost
+    assert "120 samples" in finding.cost
 
 
 def test_a_take_unlike_its_prediction_is_told(mended: Session) -> None:
@@ -690,7 +690,7 @@ def test_a_microphone_behind_a_box_that_keeps_its_power_is_told(mended: Session)
     figures = catalogue().devices["condenser_small"].figures
     session = replace_device(mended, "voice_mic", figures, "Condenser")
     finding = only(session, "phantom_blocked", "voice")
-    assert finding.title == "Inline preamp keeps phantom power from Condenser"
+    assert finding.title == "Inline preamp blocks phantom power to Condenser"
     assert finding.remedy is None, "no switch helps"
     assert findings_of(assess(session), "phantom_missing") == []
 
@@ -766,7 +766,7 @@ def test_phantom_power_over_a_jack_is_told_and_switched_off(mended: Session) -> 
     assert finding.caution
     # The microphone lives on it: the cable has to change, not the switch.
     assert finding.remedy is None
-    assert "three pins at both ends" in finding.advice
+    assert "an XLR cable" in finding.advice
     moving_coil = catalogue().devices["moving_coil"]
     one, other = (
         next(d.id for d in mended.setup.devices if d.id == link.start.split(":")[0])
@@ -833,6 +833,6 @@ def test_the_last_sentence_before_recording_tells_the_worst_that_is_left(mended:
     thing = assess(session).next
     assert thing.action == "go"
     assert "corridor" not in thing.sentence
-    assert "soft passages will show the room’s noise" in thing.sentence
+    assert "quiet passages will show the room’s noise" in thing.sentence
     assert thing.line is not None
     assert "above the noise" in thing.why

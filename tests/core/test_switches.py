@@ -94,8 +94,8 @@ def test_presence_and_foam_change_the_level_a_little_and_against_each_other(
 
 def test_the_colour_is_told_where_the_level_is_explained(coloured: Session) -> None:
     facts = {fact.label: fact for fact in line(assess(coloured), "voice").why()}
-    assert "Microphone’s colour" in facts
-    assert "pattern, nearness" in facts["Microphone’s colour"].how
+    assert "Frequency response" in facts
+    assert "polar pattern, proximity effect" in facts["Frequency response"].how
 
 
 def test_a_colour_does_not_bring_the_capsule_nearer_to_its_limit(mended: Session) -> None:

@@ -21,7 +21,7 @@ def test_missing_phantom_power_comes_first_and_is_mended(demo: Session) -> None:
     assert causes[0].weight == max(WEIGHT_WORDS)
     assert causes[0].remedy is not None
     after = causes[0].remedy.apply(demo)
-    assert not any("waits for phantom" in title for title in titles(after, "voice"))
+    assert not any("needs phantom" in title for title in titles(after, "voice"))
 
 
 def test_a_knob_on_the_instrument_and_a_gain_that_is_down(mended: Session, put: Put) -> None:
@@ -45,7 +45,7 @@ def test_a_knob_on_the_instrument_and_a_gain_that_is_down(mended: Session, put: 
 def test_a_working_line_is_asked_about_what_the_session_cannot_see(mended: Session) -> None:
     found = titles(mended, "harp_left")
     assert "The track is not armed" in found
-    assert "The track listens to another input" in found
+    assert "Track input is set to another channel" in found
     assert any("cable" in title.lower() for title in found)
     weights = [cause.weight for cause in causes_of(assess(mended), "harp_left")]
     assert weights == sorted(weights, reverse=True)
@@ -65,7 +65,7 @@ def test_what_the_simulated_interface_delivers(mended: Session) -> None:
     assert item is not None
     assert "this patch works" in delivered_text(item, -8.0)
     assert "next to nothing" in delivered_text(item, -60.0)
-    assert "nothing on this line" in delivered_text(item, None)
+    assert "nothing on this signal" in delivered_text(item, None)
 
 
 def test_what_was_moved_stands_first_and_is_put_back(mended: Session, put: Put) -> None:

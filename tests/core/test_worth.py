@@ -55,7 +55,7 @@ def test_another_interface_keeps_what_is_plugged_in(mended: Session) -> None:
 
 
 def test_an_interface_with_too_few_sockets_is_refused(mended: Session) -> None:
-    with pytest.raises(EditError, match="no free socket"):
+    with pytest.raises(EditError, match="no free input"):
         replace_device(mended, "interface", DEVICES["interface_two"].figures, "Two")
 
 

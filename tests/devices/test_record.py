@@ -256,9 +256,9 @@ def test_lengths_out_of_range_are_refused(mended: Session, tmp_path: Path, secon
 
 
 def test_a_take_needs_a_line_that_is_there(mended: Session, tmp_path: Path) -> None:
-    with pytest.raises(InputError, match="at least one line"):
+    with pytest.raises(InputError, match="at least one signal"):
         request_for(mended, tmp_path, lines=())
-    with pytest.raises(InputError, match="must be lines of the session"):
+    with pytest.raises(InputError, match="must be signals of the session"):
         record(request_for(mended, tmp_path, lines=("nobody",)))
 
 

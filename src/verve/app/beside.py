@@ -58,7 +58,7 @@ class Beside(QObject):
                 # Behind a mixer two gains meet: its trims do the work, the interface stays at its least.
                 return changed if chain.mixer is None else with_best_gains(changed, session)
 
-            if self._document.edit(f"line {name}", change):
+            if self._document.edit(f"signal {name}", change):
                 self._document.select_line(added[-1])
         dialog.deleteLater()
 
@@ -88,7 +88,7 @@ class Beside(QObject):
             tasks=self._tasks,
         )
         if dialog.exec() == QDialog.DialogCode.Accepted:
-            word = "taking out" if dialog.takes_out else "exchange of"
+            word = "removing" if dialog.takes_out else "replacing"
             self._document.edit(f"{word} {old.name}", dialog.apply)
         dialog.deleteLater()
 
@@ -109,7 +109,7 @@ class Beside(QObject):
         if dialog.exec() == QDialog.DialogCode.Accepted:
             item = dialog.chosen()
             name = "a box" if item is None else item.label
-            self._document.edit(f"putting in {name}", dialog.apply)
+            self._document.edit(f"adding {name}", dialog.apply)
         dialog.deleteLater()
 
     def show_trouble(self) -> None:
@@ -134,7 +134,7 @@ class Beside(QObject):
             self._document.session, item.line.id, item.line.name, self._window, self._tasks
         )
         if dialog.exec() == QDialog.DialogCode.Accepted:
-            self._document.edit(f"socket of {item.line.name}", dialog.apply)
+            self._document.edit(f"input of {item.line.name}", dialog.apply)
         dialog.deleteLater()
 
     def settle(self) -> None:

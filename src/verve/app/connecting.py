@@ -42,7 +42,7 @@ class Connecting(QObject):
             if isinstance(found, Suggestion) and not found.choices:
                 self.told.emit(f"{item.name}: nothing of it takes an input.")
             elif isinstance(found, NoSuggestion):
-                self.told.emit(f"No way in for {', '.join(found.signals)}: {found.why}.")
+                self.told.emit(f"No connections for {', '.join(found.signals)}: {found.why}.")
             elif isinstance(found, Suggestion):
                 self._take(session, item.name, found)
 
@@ -60,9 +60,9 @@ class Connecting(QObject):
         from verve.core.sheets import missing_cables_text
 
         if self._document.session != before:
-            self.told.emit("The session has changed meanwhile; find a way in again.")
+            self.told.emit("The session has changed meanwhile; suggest connections again.")
             return
-        self._document.edit(f"way in for {name}", lambda _: found.session)
+        self._document.edit(f"connections for {name}", lambda _: found.session)
         self.found.emit(found)
         lacking = missing_cables_text(found.cables)
         if lacking and not found.missing:
@@ -72,5 +72,5 @@ class Connecting(QObject):
                 f"{m.count} × {m.item.name}" if m.count > 1 else m.item.name for m in found.missing
             )
             self.told.emit(
-                f"This patch needs what the kit does not have: {things}. Brief has ways out. {lacking}"
+                f"This patch needs what the kit does not have: {things}. Brief lists options. {lacking}"
             )

@@ -33,9 +33,9 @@ def session_of(urls: Sequence[QUrl]) -> Path | str:
         )
     head = _head(path)
     if '"verve-kit"' in head:
-        return f"{name} is a kit: bring it in at Brief, Kit."
+        return f"{name} is a kit: import it at Brief, Kit."
     if '"verve-gear"' in head:
-        return f"{name} is gear of your own: bring it in at Line, My gear."
+        return f"{name} is gear of your own: import it at Signal, My gear."
     if '"verve-session"' not in head and not path.name.endswith(SUFFIX):
         return f"{name} is no session: drop a file that ends in {SUFFIX}."
     return path

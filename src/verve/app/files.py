@@ -217,11 +217,11 @@ class Files(QObject):
         )
         role = QMessageBox.ButtonRole
         box.addButton("Cancel", role.RejectRole)
-        reload = box.addButton("Reload it", role.DestructiveRole)
-        over = box.addButton("Overwrite it", role.DestructiveRole)
+        reload = box.addButton("Reload", role.DestructiveRole)
+        over = box.addButton("Overwrite", role.DestructiveRole)
         both = box.addButton("Keep both", role.AcceptRole)
         for button, says in (
-            (reload, "Opens the file as it is now; what was changed here is let go"),
+            (reload, "Opens the file as it is now; changes made here are discarded"),
             (
                 over,
                 "Writes this session; the other version stays beside it under a name of its own",
@@ -267,9 +267,9 @@ class Files(QObject):
         box.setWindowTitle("Recording")
         box.setText("A take is being recorded.")
         role = QMessageBox.ButtonRole
-        discard = box.addButton("Discard it", role.DestructiveRole)
-        box.addButton("Go on recording", role.RejectRole)
-        keep = box.addButton("Stop and keep it", role.AcceptRole)
+        discard = box.addButton("Discard", role.DestructiveRole)
+        box.addButton("Keep recording", role.RejectRole)
+        keep = box.addButton("Stop and keep", role.AcceptRole)
         box.exec()
         pressed = box.clickedButton()
         box.deleteLater()

@@ -45,7 +45,7 @@ def make_menus(window: MainWindow) -> Menus:
     bar = window.menuBar()
     assert bar is not None
     file, edit = bar.addMenu("&File"), bar.addMenu("&Edit")
-    line, steps, help_menu = bar.addMenu("&Line"), bar.addMenu("&Steps"), bar.addMenu("&Help")
+    line, steps, help_menu = bar.addMenu("&Signal"), bar.addMenu("&Steps"), bar.addMenu("&Help")
     assert file is not None
     assert edit is not None
     assert line is not None
@@ -75,7 +75,7 @@ def make_menus(window: MainWindow) -> Menus:
         window.beside.edit_session,
         "title, room and its noise",
     )
-    put(line, "&Add a line…", "Ctrl+L", window.beside.add_line, "put in a whole chain")
+    put(line, "&Add a signal…", "Ctrl+L", window.beside.add_line, "put in a whole chain")
     put(
         line,
         "My &gear…",
@@ -84,8 +84,14 @@ def make_menus(window: MainWindow) -> Menus:
         "your own gear, from its data sheets",
     )
     line.addSeparator()
-    put(line, "&Next line", "Ctrl+Down", lambda: window.turn_line(1), "select the next line")
-    put(line, "&Previous line", "Ctrl+Up", lambda: window.turn_line(-1), "select the line before")
+    put(line, "&Next signal", "Ctrl+Down", lambda: window.turn_line(1), "select the next signal")
+    put(
+        line,
+        "&Previous signal",
+        "Ctrl+Up",
+        lambda: window.turn_line(-1),
+        "select the signal before",
+    )
     for number, step in enumerate(STEPS, 1):
         name = window.steps.buttons[step].text()
         put(steps, f"&{name}", f"Ctrl+{number}", lambda _, s=step: window.go(s), f"go to {name}")
@@ -100,20 +106,20 @@ def make_menus(window: MainWindow) -> Menus:
     put(steps, "&Why the next thing", "F2", window.next_bar.why_button.click, "show the reason")
     put(
         steps,
-        "The &whole calculation",
+        "F&ull calculation",
         "Shift+F2",
         window.beside.show_calculation,
-        "of the selected line",
+        "of the selected signal",
     )
     put(
         steps,
         "Set the &gains…",
         "Ctrl+B",
         window.beside.settle,
-        "the best of all lines, proposed",
+        "the best of all signals, proposed",
     )
     put(steps, "Next &picture in Stage", "F3", window.next_picture, "corridor, response, noise")
-    put(steps, "&Record a take", "Ctrl+R", window.record_take, "record the lines chosen in Check")
+    put(steps, "&Record a take", "Ctrl+R", window.record_take, "record the signals chosen in Check")
     stop = put(
         steps, "S&top", "Esc", window.rehearsal.stop, "stop a rehearsal; a take keeps what it has"
     )

@@ -61,6 +61,24 @@ class Settings:
         """Remember where the window is."""
         self._kept.setValue("geometry", geometry)
 
+    def panes(self) -> QByteArray | None:
+        """How wide the panes of the window were."""
+        value = self._kept.value("panes")
+        return value if isinstance(value, QByteArray) else None
+
+    def keep_panes(self, state: QByteArray) -> None:
+        """Remember how wide the panes are."""
+        self._kept.setValue("panes", state)
+
+    @property
+    def reason_stays(self) -> bool:
+        """Whether the reason stays open by choice."""
+        return str(self._kept.value("reason stays", "false")) == "true"
+
+    @reason_stays.setter
+    def reason_stays(self, stays: bool) -> None:
+        self._kept.setValue("reason stays", "true" if stays else "false")
+
     def take_folder(self, session_path: Path | None, title: str) -> Path:
         """Where a session's takes go: beside its file, else among the user's music."""
         if session_path is not None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeAlias, cast
@@ -17,9 +17,9 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import (
     QApplication,
-    QHBoxLayout,
     QLabel,
     QMainWindow,
+    QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -46,7 +46,8 @@ from verve.core.findings import STEPS, Step
 from verve.core.session import Session
 
 _SHOW_REFUSAL_MS = 12_000
-_NARROW_PX = 1150
+_LINES_PX, _REASON_PX = (196, 236), (226, 268)
+"""Least width of the pane, and its width at first."""
 _CHANGES_AFTER_MS = 180
 """What would change a level is worked out when a hand rests, not at every step of a drag."""
 
@@ -61,6 +62,7 @@ if TYPE_CHECKING:
     from verve.core.assess import Assessment, NextThing
     from verve.core.engine import Engine
     from verve.core.sensitivity import Influence
+    from verve.core.words import Fact
 
     View: TypeAlias = BriefView | PatchView | PowerView | StageView | CheckView | TakesView
 
@@ -132,13 +134,16 @@ class MainWindow(QMainWindow):
         outer.setSpacing(8)
         outer.addWidget(self.next_bar)
         outer.addWidget(self.steps)
-        row = QHBoxLayout()
-        row.setSpacing(12)
-        row.addWidget(self.lines)
+        self._panes = QSplitter(Qt.Orientation.Horizontal)
+        self._panes.setHandleWidth(12)
+        self._panes.setChildrenCollapsible(False)
         self._stack = QStackedWidget()
-        row.addWidget(self._stack, 1)
-        row.addWidget(self.reason)
-        outer.addLayout(row, 1)
+        for pane in (self.lines, self._stack, self.reason):
+            self._panes.addWidget(pane)
+        self._panes.setStretchFactor(1, 1)
+        self.lines.setMinimumWidth(_LINES_PX[0])
+        self.reason.setMinimumWidth(_REASON_PX[0])
+        outer.addWidget(self._panes, 1)
         self.setCentralWidget(central)
         bar = self.statusBar()
         assert bar is not None
@@ -150,12 +155,46 @@ class MainWindow(QMainWindow):
         self._message.setWordWrap(True)
         self._message.hide()
         outer.addWidget(self._message)
-        self._set_widths()
+        self.reason.stay.setChecked(self._settings.reason_stays)
+        self.reason.setVisible(self._settings.reason_stays)
+        kept = self._settings.panes()
+        if kept is None or not self._panes.restoreState(kept):
+            self._panes.setSizes([_LINES_PX[1], 1280, _REASON_PX[1]])
+        self._panes.setHandleWidth(12)
 
-    def _set_widths(self) -> None:
-        narrow = self.width() < _NARROW_PX
-        self.lines.setFixedWidth(208 if narrow else 236)
-        self.reason.setFixedWidth(226 if narrow else 268)
+    # ── the reason: open when asked for, or by choice ─────────────────────────────────────────
+    def open_reason(self) -> None:
+        """Show why the selected signal stands as it does."""
+        if self.reason.isHidden():
+            self.reason.show()
+            self._show_reason()
+            self._changes_timer.start()
+
+    def close_reason(self) -> None:
+        """Give its space back to the step."""
+        self.reason.stay.setChecked(False)
+        self._keep_open(False)
+        self.reason.hide()
+
+    def _keep_open(self, stays: bool) -> None:
+        self._settings.reason_stays = stays
+
+    def _show_asked(self, title: str, facts: Sequence[Fact]) -> None:
+        self.open_reason()
+        self.reason.show_asked(title, facts)
+
+    def _show_reason(self) -> None:
+        """What the reason says of the open step, and of no other."""
+        if self.reason.isHidden():
+            return
+        assessment, item = self.document.assessment, self.document.line
+        own = () if item is None else item.findings
+        findings = (*own, *(f for f in assessment.findings if f.line is None))
+        here = tuple(f for f in findings if f.step == self._step)
+        well = "Nothing is wrong at this step."
+        if not assessment.lines:
+            well = "There is nothing to explain yet."
+        self.reason.show_line(item, here, well=well)
 
     def _connect(self) -> None:
         document = self.document
@@ -163,7 +202,9 @@ class MainWindow(QMainWindow):
         document.selection_changed.connect(self._refresh)
         document.file_changed.connect(self._file_changed)
         document.refused.connect(self.say)
-        document.asked.connect(self.reason.show_asked)
+        document.asked.connect(self._show_asked)
+        self.reason.close_pressed.connect(self.close_reason)
+        self.reason.stay_pressed.connect(self._keep_open)
         self._status.pressed.connect(self._ask_round_trip)
         self.files.told.connect(self.say)
         self.files.opened.connect(self._show_opened)
@@ -275,21 +316,19 @@ class MainWindow(QMainWindow):
         kept = "saved" if self.document.is_saved else "not saved"
         self._status.setText(
             f"{assessment.session.title}  ·  {kept}  ·  {audio.sample_rate_hz / 1000:g} kHz, "
-            f"{audio.bit_depth} bit, {audio.buffer_frames} frames  ·  "
-            f"buffers there and back {assessment.round_trip_ms:.1f} ms"
+            f"{audio.bit_depth} bit, {audio.buffer_frames} samples  ·  "
+            f"buffer latency {assessment.round_trip_ms:.1f} ms"
         )
 
     def _show_advice(self) -> None:
-        assessment, item = self.document.assessment, self.document.line
-        thing = assessment.next
+        thing = self.document.assessment.next
         self.next_bar.show_next(thing, is_there=thing.step == self._step)
-        general = tuple(f for f in assessment.findings if f.line is None)
-        has_lines = bool(assessment.lines)
-        well = "Nothing is wrong here." if has_lines else "There is nothing to explain yet."
-        self.reason.show_line(item, general, well=well)
+        self._show_reason()
 
     def _show_changes(self) -> None:
         item, session = self.document.line, self.document.session
+        if self.reason.isHidden():
+            return
         if item is None:
             self.reason.show_changes(())
             return
@@ -324,7 +363,6 @@ class MainWindow(QMainWindow):
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
-        self._set_widths()
 
     # ── the steps' views, made when they are first opened ─────────────────────────────────────
     def view(self, step: Step) -> View:
@@ -424,6 +462,10 @@ class MainWindow(QMainWindow):
         self._stack.setCurrentWidget(self.view(step))
         self._refresh()
 
+    def steps_open(self) -> Step:
+        """The step that is open."""
+        return self._step
+
     def _do_next(self, thing: NextThing) -> None:
         if thing.action in {"add", "connections"}:
             self._begin_next(thing)
@@ -450,6 +492,10 @@ class MainWindow(QMainWindow):
     def _show_why(self, thing: NextThing) -> None:
         if thing.line is not None:
             self.document.select_line(thing.line)
+        if thing.finding is not None and thing.step != self._step:
+            self.go(thing.step)
+        self.open_reason()
+        self.reason.show_asked("", ())
         bar = self.reason.area.verticalScrollBar()
         if bar is not None:
             bar.setValue(0)
@@ -464,7 +510,7 @@ class MainWindow(QMainWindow):
             self.document.select_line(ids[(there + way) % len(ids)])
 
     def _ask_round_trip(self) -> None:
-        self.document.ask("the way there and back", self.document.assessment.round_trip_facts())
+        self.document.ask("round trip", self.document.assessment.round_trip_facts())
 
     def next_picture(self) -> None:
         """The next picture in Stage, or Stage itself."""
@@ -525,4 +571,5 @@ class MainWindow(QMainWindow):
         self.files.forget()
         self.tasks.cancel_all(but=(self.files.lane,))
         self._settings.keep_geometry(self.saveGeometry())
+        self._settings.keep_panes(self._panes.saveState())
         event.accept()

@@ -45,7 +45,7 @@ class RecordRequest:
             rule = f"must be {SHORTEST_S:g} to {LONGEST_S:g}"
             raise InputError("seconds", rule, self.seconds)
         if not self.lines:
-            raise InputError("lines", "must have at least one line")
+            raise InputError("lines", "must have at least one signal")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -79,7 +79,7 @@ def _paths(request: RecordRequest, assessment: Assessment) -> dict[str, Path]:
     for line_id in request.lines:
         item = assessment.line(line_id)
         if item is None:
-            raise InputError("lines", "must be lines of the session", line_id)
+            raise InputError("lines", "must be signals of the session", line_id)
         stem = wanted = file_stem(item.line.name)
         number = 2
         while stem.casefold() in taken:

@@ -37,7 +37,7 @@ from verve.core.gear import (
 
 DEVICES = catalogue().devices
 MICROPHONE = {
-    "name": "My moving coil",
+    "name": "My dynamic microphone",
     "principle": "moving_coil",
     "sensitivity": "1.9 mV/Pa",
     "impedance": "250 Ω",
@@ -198,10 +198,10 @@ def test_semicolons_of_a_spreadsheet_are_understood(gear: OwnGear) -> None:
 
 def test_two_pieces_of_one_name_are_told_apart_and_equal_ones_come_once(gear: OwnGear) -> None:
     twice = with_entry(gear, gear.entries[0].model_copy(update={"sheet": {"sensitivity": "x"}}))
-    assert twice.entries[-1].name == "My moving coil 2"
+    assert twice.entries[-1].name == "My dynamic microphone 2"
     assert merged(gear, gear) == gear
-    assert without_entry(twice, "My moving coil 2") == gear
-    changed = with_entry(gear, gear.entries[1], instead_of="My moving coil")
+    assert without_entry(twice, "My dynamic microphone 2") == gear
+    changed = with_entry(gear, gear.entries[1], instead_of="My dynamic microphone")
     assert [entry.name for entry in changed.entries][:2] == ["My two inputs 2", "My two inputs"]
 
 

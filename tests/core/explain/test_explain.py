@@ -36,7 +36,7 @@ def test_the_steps_of_the_walk_add_up_to_the_level_at_the_converter(
         total += value
     assert total == pytest.approx(numbers(rows[at].text), abs=0.05 * (at + 1))
     full = numbers(facts["Full scale"].text)
-    peak = numbers(facts["Hardest peak"].text)
+    peak = numbers(facts["Highest peak"].text)
     assert numbers(rows[at].text) - full == pytest.approx(peak, abs=0.11)
 
 
@@ -63,7 +63,7 @@ def test_spans_are_one_for_each_stage_and_join(mended: Session) -> None:
         "Moving coil, low output",
         "Inline preamp",
         "Input 1",
-        "Recorder",
+        "Converter",
     ]
     for before, after in zip(item.spans, item.spans[1:], strict=False):
         assert before.right.hardest_dbu is not None

@@ -179,7 +179,7 @@ def test_every_line_has_its_certificate_in_words(demo: Session) -> None:
         assert one.noise.endswith(".")
         assert "raised afterwards" in one.raised
     harp = next(c for c in found if c.line == "harp_left")
-    assert "The room is" in harp.noise
+    assert "Room noise is" in harp.noise
     assert any("closer" in way.label for way in harp.improvements)
     for way in harp.improvements:
         if way.changes:
@@ -234,14 +234,14 @@ def test_a_gain_range_of_zero_is_one_position(mended: Session) -> None:
     found = {c.line: c for c in certificates(one_gain(mended, 0.0, 0.0))}
     harp = found["harp_left"]
     assert not harp.best.reaches_target
-    assert harp.why_not_louder == "Every gain on the way is at its end."
+    assert harp.why_not_louder == "Every gain of the signal path is at its end."
 
 
 def test_gear_that_only_is_too_loud_says_so(mended: Session) -> None:
     found = {c.line: c for c in certificates(one_gain(mended, 58.0, 60.0))}
     voice = found["voice"]
     assert not voice.best.reaches_target
-    assert "above the aim" in voice.why_not_louder
+    assert "above the target" in voice.why_not_louder
     assert not any("closer" in way.label for way in voice.improvements), "it is too loud already"
 
 

@@ -316,7 +316,7 @@ def test_controls_kept_against_each_other_are_told_and_nothing_is_planned(mended
     names = {(c.owner, c.channel, c.name) for one in (left, right) for c in one.best.changes}
     assert ("interface", "in.2", "gain_db") not in names
     assert ("interface", "in.3", "gain_db") not in names
-    assert "kept" in left.kept
+    assert "Locked" in left.kept
     assert "two sides" in left.kept
     after = assess(session)
     for finding in after.findings:
@@ -378,7 +378,7 @@ def said_of(session: Session, line_id: str) -> Certificate:
 
 
 def test_a_kept_gain_is_not_said_to_be_at_its_end(mended: Session, put: Put) -> None:
-    for value, says in ((10.0, "that you do not keep is at its end"), (60.0, "everything else")):
+    for value, says in ((10.0, "that is not locked is at its end"), (60.0, "everything else")):
         session = put(mended, "interface", "in.4", "gain_db", value)
         session = lock_control(session, "interface", "in.4", "gain_db", is_locked=True)
         for control in line(session, "baritone_line").route.steps[0].controls.values():
@@ -387,7 +387,7 @@ def test_a_kept_gain_is_not_said_to_be_at_its_end(mended: Session, put: Put) -> 
             )
         found = said_of(session, "baritone_line")
         assert says in found.why_not_louder
-        assert any(way.label.startswith("Let go") for way in found.improvements)
+        assert any(way.label.startswith("Unlock") for way in found.improvements)
 
 
 def test_a_gain_in_large_steps_is_not_said_to_be_at_its_end(mended: Session) -> None:
@@ -395,7 +395,9 @@ def test_a_gain_in_large_steps_is_not_said_to_be_at_its_end(mended: Session) -> 
     low = [c for c in certificates(session) if c.best.is_below and c.best.binds is None]
     assert low
     for found in low:
-        assert found.why_not_louder == "Its gains go in steps: the next one would be above the aim."
+        assert (
+            found.why_not_louder == "Its gains go in steps: the next one would be above the target."
+        )
 
 
 def with_many_on_one_bus(session: Session, put: Put) -> Session:
@@ -407,7 +409,7 @@ def with_many_on_one_bus(session: Session, put: Put) -> Session:
 def test_lines_of_one_bus_are_told_that_they_go_lower(mended: Session, put: Put) -> None:
     found = said_of(with_many_on_one_bus(mended, put), "organ_l")
     assert found.best.share_db == pytest.approx(10.0 * math.log10(2.0))
-    assert found.why_not_louder.startswith("It goes 3.0 dB lower for the other lines of its bus")
+    assert found.why_not_louder.startswith("It goes 3.0 dB lower for the other signals of its bus")
     assert found.best.reaches_target
 
 
@@ -464,8 +466,8 @@ def test_another_aim_is_another_than_the_lines_own() -> None:
     session = set_line_level_target(set_level_target(drum, "average"), row.id, "ceiling")
     found = said_of(session, row.id)
     assert not found.best.reaches_target
-    (way,) = [way for way in found.improvements if way.label.startswith("Another aim")]
-    assert way.label == "Another aim: Average around −18"
+    (way,) = [way for way in found.improvements if way.label.startswith("Another target")]
+    assert way.label == "Another target: Average around −18"
     assert way.reaches_target
 
 

@@ -91,7 +91,7 @@ def test_every_way_is_what_its_patch_gives(session: Session) -> None:
 
 def test_the_room_and_the_delay_of_a_way_are_its_own() -> None:
     ways = {way.name: way for way in ways_of(Session(), GUITAR)}
-    straight, both = ways["its plug, direct, straight in"], ways["microphone and pickup"]
+    straight, both = ways["direct, into the input"], ways["microphone and pickup"]
     assert straight.room_db is None
     assert straight.late_ms is None
     assert both.late_ms == pytest.approx(1000.0 * 0.3 / 343.0)
@@ -146,7 +146,7 @@ def test_what_is_bought_is_told_for_whom_it_is_bought() -> None:
     assert harp.best_line in {"", "Harp left", "Harp right"}
     assert drum.best_line == ""
     assert not drum.has_place
-    assert "No line has a place for it" in drum.sentence()
+    assert "No signal has a place for it" in drum.sentence()
 
 
 def test_a_purchase_can_make_a_pass_possible() -> None:

@@ -193,8 +193,8 @@ def test_the_stream_in_closed_form() -> None:
     assert checks["Memory"].is_well is False
     assert checks["The interface’s plug"].is_well is False
     # 1.5 W and 48 V × 12 mA ÷ 0.7 are 2.3 W, just within the 2.5 W of a socket.
-    assert checks["Power from the socket"].text == "2.3 W of 2.5 W"
-    assert checks["Power from the socket"].is_well is True
+    assert checks["Power from the USB port"].text == "2.3 W of 2.5 W"
+    assert checks["Power from the USB port"].is_well is True
 
 
 def test_what_is_not_known_is_not_judged() -> None:

@@ -142,7 +142,7 @@ def test_a_valve_preamp_is_driven_only_where_that_is_said() -> None:
     meant = set_to(hot, "preamp_valve", "driven", True)
     found = assess(settled(meant))
     # Its full output is too hot for the input behind it: that is another matter, and stays one.
-    assert {f.places.get("where") for f in found.stops} <= {"the recorder"}
+    assert {f.places.get("where") for f in found.stops} <= {"the converter"}
     state = next(s for s in line_states(meant.setup) if s.line.id == line_id)
     assert ("preamp_valve", "in") not in gains_set(state), "its gain is part of the sound"
     kept = next(d for d in settled(meant).setup.devices if d.id == "preamp_valve")

@@ -23,8 +23,8 @@ def row_of(session: Session, line: str) -> SwitchRow:
 def test_who_needs_bears_or_must_not_get_it(mended: Session) -> None:
     assert row_of(mended, "Harp left").notes == ("Condenser left needs it: 39 V arrive",)
     assert row_of(mended, "Baritone guitar").notes == (
-        "Passive DI box bears it",
-        "Passive DI box keeps it from Baritone guitar",
+        "Passive DI box does not need it, harmless",
+        "Passive DI box blocks it to Baritone guitar",
     )
     ribbon = replace_device(
         mended, "harp_mic_left", catalogue().devices["ribbon"].figures, "Ribbon"
@@ -45,8 +45,8 @@ def test_a_switch_that_is_off_says_who_waits(demo: Session) -> None:
     row = row_of(demo, "Voice")
     assert row.control.value is False
     assert row.notes == (
-        "Inline preamp waits for it",
-        "Inline preamp keeps it from Moving coil, low output",
+        "Inline preamp needs it",
+        "Inline preamp blocks it to Moving coil, low output",
     )
 
 
@@ -71,8 +71,11 @@ def test_a_shared_switch_is_one_row(mended: Session) -> None:
 @pytest.mark.parametrize(
     ("port", "says"),
     [
-        ("direct", ("Splitter bears it", "Condenser left needs it: 39 V arrive")),
-        ("isolated", ("Splitter bears it", "Splitter keeps it from Condenser left")),
+        ("direct", ("Splitter does not need it, harmless", "Condenser left needs it: 39 V arrive")),
+        (
+            "isolated",
+            ("Splitter does not need it, harmless", "Splitter blocks it to Condenser left"),
+        ),
     ],
 )
 def test_a_splitter_is_told_by_its_output(

@@ -151,10 +151,10 @@ EDITS: dict[str, Callable[[Session], Session]] = {
 }
 
 REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
-    "an aim above the end of the scale": (lambda s: set_own_aim(s, 3.0), "must be −40 to −1"),
-    "a school for no line": (
+    "a target above the end of the scale": (lambda s: set_own_aim(s, 3.0), "must be −40 to −1"),
+    "a school for no signal": (
         lambda s: set_line_level_target(s, "nothing", "hot"),
-        "must be a line of this session",
+        "must be a signal of this session",
     ),
     "a box into the air": (
         lambda s: insert_device(
@@ -166,7 +166,7 @@ REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
         lambda s: insert_device(s, "voice_cable", catalogue().devices["ribbon"].figures, "Ribbon"),
         "cannot stand in the middle",
     ),
-    "a recorder out of a line": (lambda s: take_out_device(s, "interface"), "in the middle"),
+    "a recorder out of a signal": (lambda s: take_out_device(s, "interface"), "in the middle"),
     "no such owner": (
         lambda s: set_control(s, Change(owner="x", channel="in", name="gain_db", value=0.0)),
         "must be a control of this session",
@@ -192,9 +192,9 @@ REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
         lambda s: set_kit(s, (DEMO.kit[0].model_copy(update={"quantity": -1}),)),
         "at least 0",
     ),
-    "no such line to keep": (
+    "no such signal to keep": (
         lambda s: fix_line(s, "nothing", is_fixed=True),
-        "must be a line of this session",
+        "must be a signal of this session",
     ),
     "a socket that is taken": (
         lambda s: move_input(s, "cello_line", "in.1", "microphone"),
@@ -234,12 +234,12 @@ REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
     ),
     "empty title": (lambda s: rename_session(s, "  \t "), "at least one visible character"),
     "long title": (lambda s: rename_session(s, "x" * 81), "at most 80 characters; got 81"),
-    "name of another line": (
+    "name of another signal": (
         lambda s: rename_line(s, "voice", "Harp left"),
-        "is the name of another line",
+        "is the name of another signal",
     ),
-    "unknown line": (lambda s: rename_line(s, "nobody", "X"), "must be a line of this session"),
-    "unknown line to remove": (lambda s: remove_line(s, "nobody"), "must be a line"),
+    "unknown signal": (lambda s: rename_line(s, "nobody", "X"), "must be a signal of this session"),
+    "unknown signal to remove": (lambda s: remove_line(s, "nobody"), "must be a signal"),
     "unknown take": (lambda s: restore_take(s, "take_9"), "must be a take of this session"),
     "rating too high": (
         lambda s: edit_take(s, "take_1", rating=6),

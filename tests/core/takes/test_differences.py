@@ -62,12 +62,12 @@ def test_equal_setups_have_no_differences(demo: Session) -> None:
 
 def test_lines_that_come_go_and_change_their_name_are_told(demo: Session) -> None:
     gone = [d.words for d in differences(demo.setup, remove_line(demo, "voice").setup)]
-    assert "line Voice is gone" in gone
+    assert "signal Voice is gone" in gone
     assert "gear Inline preamp is gone" in gone
     back = [d.words for d in differences(remove_line(demo, "voice").setup, demo.setup)]
-    assert "line Voice is new" in back
+    assert "signal Voice is new" in back
     named = [d.words for d in differences(demo.setup, rename_line(demo, "voice", "Lead").setup)]
-    assert named == ["line Voice is now called Lead"]
+    assert named == ["signal Voice is now called Lead"]
 
 
 def test_the_recorder_the_room_and_the_school_are_told(demo: Session) -> None:
@@ -79,7 +79,7 @@ def test_the_recorder_the_room_and_the_school_are_told(demo: Session) -> None:
     assert "bit depth 16 bit, was 24 bit" in words
     assert "buffer 128 frames, was 64 frames" in words
     assert "room noise 40.0 dBA, was 27.0 dBA" in words
-    assert "level school peaks, was ceiling" in words
+    assert "level target peaks, was ceiling" in words
 
 
 def test_a_cable_that_goes_elsewhere_or_is_longer_is_told(demo: Session) -> None:

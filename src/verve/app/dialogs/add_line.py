@@ -21,12 +21,12 @@ class AddLineDialog(QDialog):
 
     def __init__(self, entries: Catalogue, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Add a line")
+        self.setWindowTitle("Add a signal")
         self.resize(560, 460)
         self._entries = entries
         layout = QVBoxLayout(self)
         layout.setSpacing(8)
-        layout.addWidget(heading("Add a line"))
+        layout.addWidget(heading("Add a signal"))
         layout.addWidget(caption("A whole chain, from the source to a free input of an interface."))
         self.list = QListWidget()
         self.list.setAccessibleName("Chains")
@@ -41,7 +41,7 @@ class AddLineDialog(QDialog):
         layout.addWidget(self._parts)
         self.name = QLineEdit()
         self.name.setMaxLength(60)
-        self.name.setAccessibleName("Name of the new line")
+        self.name.setAccessibleName("Name of the new signal")
         form = QFormLayout()
         form.addRow("Call it", self.name)
         layout.addLayout(form)
@@ -64,7 +64,7 @@ class AddLineDialog(QDialog):
         first = chain.lines[0]
         names = [self._entries.sources[first.source].name]
         names += [self._entries.devices[key].name for key in first.devices]
-        side = f"{len(chain.lines)} lines: " if len(chain.lines) > 1 else ""
+        side = f"{len(chain.lines)} signals: " if len(chain.lines) > 1 else ""
         self._parts.setText(f"{side}{' → '.join(names)} → {first.mode} input")
         if not self.name.isModified():
             self.name.setText(chain.line_name)

@@ -15,7 +15,7 @@ from verve.core.gain import all_changes
 from verve.core.proposal import Proposal, proposal
 from verve.core.session import Session, apply_changes
 
-_GAINS, _WAYS = "gains", "ways on"
+_GAINS, _WAYS = "gains", "improvements"
 
 
 class SettleDialog(QDialog):
@@ -39,13 +39,13 @@ class SettleDialog(QDialog):
         layout.addWidget(
             caption(
                 "Positions of gains, pads, trims and faders, compared: room at every stage first, then the "
-                "aim, then the least noise. What you keep stays as it is.",
+                "target, then the least noise. What is locked stays as it is.",
                 wrap=True,
             )
         )
         self.table = Table(
-            ("Line", "now, dBFS", "then", "noise now, dBFS A", "then", "what to set"),
-            "Lines before and after",
+            ("Signal", "now, dBFS", "then", "noise now, dBFS A", "then", "what to set"),
+            "Signals before and after",
             numbers=(1, 2, 3, 4),
             stretched=(5,),
         )
@@ -112,14 +112,14 @@ class SettleDialog(QDialog):
     def _make_buttons(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.addStretch(1)
-        leave, self.one = QPushButton("Leave all"), QPushButton("Set this line")
+        leave, self.one = QPushButton("Cancel"), QPushButton("Set this signal")
         self.all = QPushButton("Set all")
         self.all.setProperty("strong", "true")
         self.all.setDefault(True)
         for button, says in (
             (leave, "Nothing is changed"),
-            (self.one, "Only the chosen line, and what is set together with it"),
-            (self.all, "Every line, as one step that can be undone"),
+            (self.one, "Only the chosen signal, and what is set together with it"),
+            (self.all, "Every signal, as one step that can be undone"),
         ):
             button.setToolTip(says)
             row.addWidget(button)
@@ -156,11 +156,11 @@ class SettleDialog(QDialog):
     def _show(self) -> None:
         one, found = self.chosen(), self._found
         if one is None or found is None:
-            self.words.setText("No line can be set: none reaches a recorder alive.")
+            self.words.setText("No signal can be set: none reaches an interface.")
             return
         for corridor, assessment in ((self.before, found.before), (self.after, found.after)):
             corridor.show_line(assessment.line(one.line), shared_scale(assessment))
-        self.one.setText("Set these lines" if one.best.together else "Set this line")
+        self.one.setText("Set these signals" if one.best.together else "Set this signal")
         self.words.setText("\n".join((*one.reasons(), "What else would help is being computed …")))
         self._tasks.run(
             _WAYS,

@@ -37,7 +37,7 @@ class KitDialog(QDialog):
         layout.addWidget(heading("What do you have?"))
         layout.addWidget(
             caption(
-                "Find it, and press One more for each you have. Your own gear comes first; the rest are "
+                "Find it, and press + for each you have. Your own gear comes first; the rest are "
                 "typical figures.",
                 wrap=True,
             )
@@ -47,7 +47,7 @@ class KitDialog(QDialog):
         self.search.setAccessibleName("Find in the list")
         self.search.setClearButtonEnabled(True)
         layout.addWidget(self.search)
-        self.table = Table(("Thing", "how many"), "Things to put in", numbers=(1,), writable=(1,))
+        self.table = Table(("Item", "how many"), "Items to add", numbers=(1,), writable=(1,))
         layout.addWidget(self.table, 1)
         mine = [(e.name, e.figures) for e in own.entries if is_device_figures(e.figures)]
         self._all = kit_choices(mine)
@@ -55,8 +55,8 @@ class KitDialog(QDialog):
         self._counts = [0] * len(self._all)
         self._shown: list[int] = []
         row = QHBoxLayout()
-        self.more = QPushButton("One more")
-        self.more.setToolTip("One more of the chosen thing. Shortcut: Ctrl++")
+        self.more = QPushButton("+")
+        self.more.setToolTip("Adds one of the chosen item. Shortcut: Ctrl++")
         self.more.setShortcut("Ctrl++")
         leave, self.put_in = QPushButton("Cancel"), QPushButton("Add")
         self.put_in.setProperty("strong", "true")

@@ -43,13 +43,13 @@ class MoveInputDialog(QDialog):
         tasks: Tasks | None = None,
     ) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Another socket")
+        self.setWindowTitle("Move to another input")
         self.resize(900, 680)
         self._session, self._line_id = session, line_id
         self._tasks = tasks or Tasks(self, is_inline=True)
         self._options: Sequence[InputOption] = ()
         layout = QVBoxLayout(self)
-        layout.addWidget(heading(f"Another socket for {name}"))
+        layout.addWidget(heading(f"Move {name} to another input"))
         layout.addWidget(
             caption(
                 "Free ones only; what could harm something is not offered. The gain is set anew, and a "
@@ -57,11 +57,9 @@ class MoveInputDialog(QDialog):
                 wrap=True,
             )
         )
-        self.table = Table(
-            ("Where", "what it would do"), "Free sockets", stretched=(1,), wraps=True
-        )
+        self.table = Table(("Where", "what it would do"), "Free inputs", stretched=(1,), wraps=True)
         layout.addWidget(self.table, 2)
-        self.told = text("Every free socket is tried …")
+        self.told = text("Every free input is tried …")
         layout.addWidget(self.told)
         pictures = QHBoxLayout()
         self.corridor, self.response = Corridor(), ResponsePicture()
@@ -100,9 +98,7 @@ class MoveInputDialog(QDialog):
 
     def _show_options(self, options: Sequence[InputOption]) -> None:
         self._options = options
-        self.told.setText(
-            "" if options else "No other socket that this line could go into is free."
-        )
+        self.told.setText("" if options else "No other input that this signal could use is free.")
         self.told.setVisible(not options)
         self.table.show_rows(
             [

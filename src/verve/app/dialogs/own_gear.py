@@ -166,7 +166,7 @@ class MyGearDialog(QDialog):
 
     def import_file(self) -> None:
         """Ask for a file and add its pieces."""
-        name, _ = QFileDialog.getOpenFileName(self, "Bring gear in", str(Path.home()), _FILES)
+        name, _ = QFileDialog.getOpenFileName(self, "Import gear", str(Path.home()), _FILES)
         if name:
             self.bring_in(Path(name))
 
@@ -182,14 +182,14 @@ class MyGearDialog(QDialog):
         came = len(self.gear.entries) - before
         there = len(found.entries) - came
         self._message.setText(
-            f"{came} brought in from {path.name}"
+            f"{came} imported from {path.name}"
             + (f", {there} were here already." if there else ".")
         )
 
     def export_file(self) -> None:
         """Ask for a name and write all pieces."""
         start = str(Path.home() / "gear.csv")
-        name, _ = QFileDialog.getSaveFileName(self, "Carry gear out", start, _FILES)
+        name, _ = QFileDialog.getSaveFileName(self, "Export gear", start, _FILES)
         if name:
             self.carry_out(Path(name))
 

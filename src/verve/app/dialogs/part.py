@@ -60,15 +60,15 @@ class PartDialog(QDialog):
         layout.addWidget(self.list, 1)
         form = QFormLayout()
         self.take = QComboBox()
-        self.take.setAccessibleName("How it is taken")
+        self.take.setAccessibleName("How it is recorded")
         self.performer, self.name = QLineEdit(), QLineEdit()
         for field, words in (
             (self.performer, "Who plays it"),
-            (self.name, "What the line is called"),
+            (self.name, "What the signal is called"),
         ):
             field.setMaxLength(80)
             field.setAccessibleName(words)
-        form.addRow("Taken by", self.take)
+        form.addRow("Recorded with", self.take)
         form.addRow("Who", self.performer)
         form.addRow("Call it", self.name)
         layout.addLayout(form)

@@ -65,7 +65,7 @@ class ReplaceDialog(QDialog):
         layout.addWidget(
             caption(
                 "What is plugged in stays plugged in. Your own gear comes first; the rest are typical "
-                "figures. The right side is computed for this line, in this room.",
+                "figures. The right side is computed for this signal, in this room.",
                 wrap=True,
             )
         )

@@ -50,9 +50,9 @@ class AllLines(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumHeight(220)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Corridors of all lines")
+        self.setAccessibleName("Corridors of all signals")
         self.setToolTip(
-            "Every line on one scale; a wedge marks where each is tightest. Press a line to choose it; with "
+            "Every signal on one scale; a wedge marks where each is tightest. Press a signal to choose it; with "
             "the keys: left and right."
         )
 

@@ -59,7 +59,7 @@ class BudgetPicture(QWidget):
         if not self._bars:
             painter.setPen(QColor(c.muted))
             painter.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignLeft, "Nothing asks for phantom power."
+                self.rect(), Qt.AlignmentFlag.AlignLeft, "Nothing needs phantom power."
             )
             return
         for row, bar in enumerate(self._bars):

@@ -167,12 +167,12 @@ class ControlEditor(QWidget):
         self._control = control
         if self.keep is not None:
             self.keep.setChecked(control.is_locked)
-            self.keep.setText("kept" if control.is_locked else "keep")
-            self.keep.setAccessibleName(f"Keep {control.said}")
+            self.keep.setText("locked" if control.is_locked else "lock")
+            self.keep.setAccessibleName(f"Lock {control.said}")
             self.keep.setToolTip(
-                "Kept: setting gains leaves it where it is. Press to let go of it"
+                "Locked: setting gains leaves it where it is. Press to unlock"
                 if control.is_locked
-                else "Keep it where it is: setting gains will work around it"
+                else "Lock it: setting gains works around it"
             )
         if self._field is not None:
             self._field.show_control(control)

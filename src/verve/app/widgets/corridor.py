@@ -57,7 +57,7 @@ class Corridor(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.empty_words = "Choose a line on the left, or add one."
+        self.empty_words = "Choose a signal on the left, or add one."
         self._item: LineAssessment | None = None
         self._shape: Shape | None = None
         self._scale = (-140.0, 30.0)
@@ -69,9 +69,9 @@ class Corridor(QWidget):
         self.setMouseTracking(True)
         self.setMinimumHeight(220)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Corridor of the selected line")
+        self.setAccessibleName("Corridor of the selected signal")
         self.setToolTip(
-            "The line between its ceiling and its floor. Take hold of the band at a ring to change a gain; "
+            "The signal between its ceiling and its floor. Take hold of the band at a ring to change a gain; "
             "with the keys: left and right choose a stage, up and down move it by 1 dB, with Shift by 0.1 dB."
         )
 
@@ -112,7 +112,7 @@ class Corridor(QWidget):
     def description(self) -> str:
         """The picture in words, for who does not see it."""
         if self._item is None:
-            return "No line is selected."
+            return "No signal is selected."
         if not self._item.spans:
             return f"{self._item.line.name}: {self._item.verdict}."
         parts = []
@@ -127,7 +127,7 @@ class Corridor(QWidget):
             if span.gain is not None:
                 said += f", gain {control_text(span.gain, span.gain.value)}"
             parts.append(said)
-        return f"{self._item.line.name}, hardest playing: " + "; ".join(parts) + "."
+        return f"{self._item.line.name}, loudest passage: " + "; ".join(parts) + "."
 
     # ── places ────────────────────────────────────────────────────────────────────────────────
     def _area(self) -> QRectF:
@@ -409,7 +409,7 @@ class Corridor(QWidget):
         painter.drawLine(QPointF(right, aim_y), QPointF(right + 6, aim_y))
         painter.setFont(theme.words(9.5))
         painter.drawText(
-            QPointF(right + 9, aim_y + 4), f"aim {_number(item.target.target_dbfs, 0)}"
+            QPointF(right + 9, aim_y + 4), f"target {_number(item.target.target_dbfs, 0)}"
         )
         painter.setPen(QColor(c.muted))
         painter.setFont(theme.numbers(9.0))

@@ -65,9 +65,9 @@ class Grain(QWidget):
         self.setMinimumHeight(25)
         self.setMaximumHeight(54)
         self.setToolTip(
-            "Quiet on the left, loud on the right; the wall on the left is the line's noise, the one on "
+            "Quiet on the left, loud on the right; the wall on the left is the signal's noise, the one on "
             "the right is where it clips. Each moment leaves a grain. The bracket below is what was "
-            "computed, the notch above is the aim for the hardest playing."
+            "computed, the notch above is the target for the loudest passage."
         )
 
     def sizeHint(self) -> QSize:

@@ -112,7 +112,7 @@ class LinesPanel(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(6)
         self.list = QListWidget()
-        self.list.setAccessibleName("Lines of the session")
+        self.list.setAccessibleName("Signals of the session")
         self.list.setItemDelegate(_LineDelegate(self))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setStyleSheet(
@@ -121,9 +121,9 @@ class LinesPanel(QWidget):
         self.list.currentRowChanged.connect(self._row_changed)
         self.list.installEventFilter(self)
         layout.addWidget(self.list, 1)
-        self.add_button = QPushButton("Add a line")
+        self.add_button = QPushButton("Add a signal")
         self.add_button.setToolTip(
-            "Puts in a whole chain, from source to recorder. Shortcut: Ctrl+L"
+            "Puts in a whole chain, from source to interface. Shortcut: Ctrl+L"
         )
         self.add_button.clicked.connect(self.add_pressed)
         layout.addWidget(self.add_button)

@@ -71,7 +71,7 @@ class NextBar(QFrame):
     def show_opening(self, title: str) -> None:
         """What stands here for the moment until the lines are worked out."""
         self.sentence.setText(f"Opening {title} …")
-        self._why.setText("The lines are being worked out.")
+        self._why.setText("The signals are being worked out.")
         self.button.setText("One moment")
         self.button.setEnabled(False)
         self.why_button.setEnabled(False)

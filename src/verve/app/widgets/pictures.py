@@ -80,10 +80,10 @@ class ResponsePicture(_Picture):
 
     def __init__(self) -> None:
         super().__init__()
-        self.empty_words = "This line has no response to draw yet."
-        self.setAccessibleName("Bass and treble of the selected line")
+        self.empty_words = "This signal has no response to draw yet."
+        self.setAccessibleName("Bass and treble of the selected signal")
         self.setToolTip(
-            "What pickup, cable, filter and input do to bass and treble. Solid: at the recorder. "
+            "What pickup, cable, filter and input do to bass and treble. Solid: at the converter. "
             "Dashed: the source by itself. The shade is where more than 3 dB are lost."
         )
 
@@ -160,10 +160,10 @@ class NoisePicture(_Picture):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName("Noise of the selected line by origin")
+        self.setAccessibleName("Noise of the selected signal by origin")
         self.setToolTip(
             "How loud each origin of noise is in the recording, A-weighted. The longest bar is the one "
-            "worth mending; the shaded band is the playing, from softest to hardest."
+            "worth mending; the shaded band is the performance, from quietest to loudest."
         )
 
     def description(self) -> str:
@@ -184,7 +184,7 @@ class NoisePicture(_Picture):
         painter = QPainter(self)
         parts = () if self._item is None else self._item.noise_parts()
         if self._item is None or not parts:
-            self._say(painter, "This line has no noise to draw yet.")
+            self._say(painter, "This signal has no noise to draw yet.")
             return
         c, area = theme.colours(), self._area()
         self._paint_playing(painter, area)
@@ -227,7 +227,7 @@ class NoisePicture(_Picture):
         painter.setPen(QColor(c.ink))
         painter.setFont(theme.words(9.5))
         box = QRectF(left, area.bottom() - 18, right - left, 16)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "the playing")
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "the performance")
 
     def _paint_scale(self, painter: QPainter, area: QRectF) -> None:
         c = theme.colours()

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFont, QPaintEvent
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -153,6 +154,9 @@ class ReasonPanel(QFrame):
 
     remedy_pressed = pyqtSignal(object)
     whole_pressed = pyqtSignal()
+    close_pressed = pyqtSignal()
+    stay_pressed = pyqtSignal(bool)
+    """Whether it is to stay open by choice."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -164,6 +168,20 @@ class ReasonPanel(QFrame):
         outer.setContentsMargins(14, 12, 6, 8)
         self._heading = heading("Why")
         outer.addWidget(self._heading)
+        top = QHBoxLayout()
+        self.stay, self.close_button = QCheckBox("Keep open"), QPushButton("Close")
+        self.stay.setToolTip("Open beside every step, until this is switched off")
+        self.close_button.setToolTip(
+            "Gives the space back to the step. Shortcut: F2 opens it again"
+        )
+        self.close_button.setAccessibleName("Close the reason")
+        self.close_button.setProperty("plain", "true")
+        top.addWidget(self.stay)
+        top.addStretch(1)
+        top.addWidget(self.close_button)
+        outer.addLayout(top)
+        self.stay.clicked.connect(self.stay_pressed)
+        self.close_button.clicked.connect(self.close_pressed)
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -172,7 +190,7 @@ class ReasonPanel(QFrame):
         self._layout.setContentsMargins(0, 0, 8, 0)
         self._layout.setSpacing(2)
         self._asked_heading, self._asked = small_heading(), FactList(is_open=True)
-        self._asked_close = QPushButton("Hide it")
+        self._asked_close = QPushButton("Hide")
         self._asked_close.setToolTip("Back to what is wrong and how the level comes about")
         self._asked_close.clicked.connect(lambda: self.show_asked("", ()))
         self._layout.addWidget(self._asked_heading)
@@ -184,7 +202,7 @@ class ReasonPanel(QFrame):
         self._boxes: list[FindingBox] = []
         self._walk_heading = small_heading("How the level comes about")
         self._walk = FactList()
-        self._noise_heading = small_heading("Whose the noise is")
+        self._noise_heading = small_heading("Where the noise comes from")
         self._noise = FactList()
         self._change_heading = small_heading("What would change it most")
         self._changes = FactList()
@@ -200,18 +218,17 @@ class ReasonPanel(QFrame):
         self._layout.addStretch(1)
         self.area.setWidget(inside)
         outer.addWidget(self.area, 1)
-        self.whole_button = QPushButton("The whole calculation")
+        self.whole_button = QPushButton("Full calculation")
         self.whole_button.setToolTip(
-            "Every step, junction and formula of this line, with its sources. Shortcut: Shift+F2"
+            "Every step, junction and formula of this signal, with its sources. Shortcut: Shift+F2"
         )
         self.whole_button.clicked.connect(self.whole_pressed)
         outer.addWidget(self.whole_button)
 
     def show_line(
-        self, item: LineAssessment | None, general: Sequence[Finding], *, well: str
+        self, item: LineAssessment | None, findings: Sequence[Finding], *, well: str
     ) -> None:
-        """Draw a line's findings and numbers; `general` are findings about no line."""
-        findings = (*(item.findings if item is not None else ()), *general)
+        """Draw what is wrong, and a signal's numbers."""
         self._heading.setText("Why" if item is None else f"Why: {item.line.name}")
         self._well.setText(well)
         self._well.setVisible(not findings)

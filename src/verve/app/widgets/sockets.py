@@ -24,8 +24,10 @@ class InputStrip(QWidget):
         self._colours: Mapping[str, int] = {}
         self._cells: list[tuple[QRectF, str]] = []
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
-        self.setAccessibleName("Sockets, used and free")
-        self.setToolTip("Every socket of interfaces and mixers: what is in it, and which are free")
+        self.setAccessibleName("Inputs and outputs, used and free")
+        self.setToolTip(
+            "Every input and output of interfaces and mixers: what is in it, and which are free"
+        )
 
     def show_boxes(self, boxes: Sequence[BoxUse], colours: Mapping[str, int]) -> None:
         """Draw others; `colours` are those of the lines, by name."""

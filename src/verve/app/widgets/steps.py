@@ -22,7 +22,7 @@ STEP_NAMES: Mapping[Step, str] = {
 }
 _SAYS: Mapping[Step, str] = {
     "brief": "Who plays what, and what that takes",
-    "patch": "What goes where: each line’s stages, cables and switches",
+    "patch": "What goes where: each signal’s stages, cables and switches",
     "power": "Phantom power, and the order that harms nothing",
     "stage": "Every gain where it belongs: the corridor",
     "check": "A rehearsal on the simulated interface, measured",

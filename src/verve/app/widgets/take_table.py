@@ -10,7 +10,7 @@ from verve.core.assess import Assessment
 from verve.core.session import Take
 from verve.core.sheets import take_rows
 
-_HEAD = ("Line", "Peak", "computed", "RMS", "Noise A", "computed", "Clipped", "What to change")
+_HEAD = ("Signal", "Peak", "computed", "RMS", "Noise A", "computed", "Clipped", "What to change")
 
 
 class TakeTable(Table):

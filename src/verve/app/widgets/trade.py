@@ -24,8 +24,10 @@ class TradePicture(QWidget):
         self.chosen = -1
         self.setMinimumWidth(240)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Microphones: distance from noise against room to the ceiling")
-        self.setToolTip("Filled: yours. To the right: further above the noise. Up: more room.")
+        self.setAccessibleName("Microphones: signal-to-noise ratio against headroom")
+        self.setToolTip(
+            "Filled: yours. To the right: better signal-to-noise ratio. Up: more headroom."
+        )
 
     def show_rows(self, rows: Sequence[MicrophoneRow], chosen: int) -> None:
         """Draw others."""
@@ -43,7 +45,7 @@ class TradePicture(QWidget):
         below = QRectF(area.left(), area.bottom() + 18, area.width(), 16)
         painter.drawText(below, Qt.AlignmentFlag.AlignRight, "dB above the noise")
         above = QRectF(area.left(), 2, area.width(), 18)
-        painter.drawText(above, Qt.AlignmentFlag.AlignLeft, "dB of room to the nearest ceiling")
+        painter.drawText(above, Qt.AlignmentFlag.AlignLeft, "headroom, dB")
         if not self._rows:
             return
         snrs = [row.snr_db for row in self._rows]

@@ -13,7 +13,7 @@ TAKES: Mapping[str, str] = {
     "microphone": "one microphone",
     "pair": "two microphones, stereo",
     "both": "microphone and pickup",
-    "plug": "its plug, direct",
+    "plug": "direct (DI or instrument input)",
     "amplifier": "its amplifier, with a microphone",
     "plug_and_amplifier": "direct, and its amplifier",
     "stereo": "both outputs, stereo",

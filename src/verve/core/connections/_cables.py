@@ -104,7 +104,7 @@ def recabled(session: Session, line_id: str) -> Session:
     """
     route = next((r for r in routes(session.setup) if r.line.id == line_id), None)
     if route is None or route.recorder is None:
-        raise EditError(f"{line_id}: must be a line that ends in a recorder")
+        raise EditError(f"{line_id}: must be a signal that ends in an interface")
     return _with_fitting(session, route, {route.recorder.link.id})
 
 

@@ -36,9 +36,9 @@ class Window:
 
 TARGETS: Mapping[LevelTarget, TargetText] = {
     "ceiling": TargetText(
-        name="Hardest peak below −6",
+        name="Highest peak below −6",
         suits="Whoever plays with feeling: room for the phrase that comes out harder than planned.",
-        risks="Almost nothing with 24 bits; with 16 bits soft passages come near the noise.",
+        risks="Almost nothing with 24 bits; with 16 bits quiet passages come near the noise.",
     ),
     "average": TargetText(
         name="Average around −18",
@@ -57,11 +57,11 @@ TARGETS: Mapping[LevelTarget, TargetText] = {
     ),
     "meter": TargetText(
         name="The mixer’s own meter, just touching 0",
-        suits="Whoever watches a mixer and not the recorder: its loudest moments between −6 and 0.",
+        suits="For whoever watches a mixer instead of the recording software: its loudest moments between −6 and 0.",
         risks="What stands behind the mixer may clip unseen; without a mixer it is as below −6.",
     ),
     "own": TargetText(
-        name="Numbers of your own",
+        name="Custom",
         suits="Whoever has found their level and wants it every time.",
         risks="Verve only tells what it costs.",
     ),

@@ -28,7 +28,7 @@ class AcousticFigures(SourceFigures):
     reference_distance_m: Positive = 1.0
     extent_m: NotNegative = 0.0
 
-    title = "Sound in the air"
+    title = "Acoustic source"
     is_acoustic = True
     unit = "dB SPL"
     level_figure = "peak_spl"

@@ -123,7 +123,7 @@ class ActiveDiFigures(DeviceFigures):
                 "what it loads the instrument with",
             ),
             *self.ein_facts("ein_dbu", self.ein_dbu, 150.0),
-            *self.limit_facts("max_input_dbu", "Loudest input", self.max_input_dbu),
+            *self.limit_facts("max_input_dbu", "Maximum input level", self.max_input_dbu),
         )
 
     def notes(self, passage: Passage, role: str) -> tuple[str, ...]:
@@ -138,7 +138,7 @@ FIELDS: Final = (
     ohms_field("output_impedance", "Output impedance", "600 Ω"),
     Field(key="gain", label="Gain", example="0 dB", says="negative where it lowers the level"),
     noise_field("−107 dBu"),
-    level_field("max_input", "Loudest input", "+12 dBu"),
+    level_field("max_input", "Maximum input level", "+12 dBu"),
     Field(key="pads", label="Pads", example="−20 dB", says="switchable"),
     Field(
         key="battery",

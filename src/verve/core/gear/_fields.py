@@ -16,11 +16,15 @@ GAIN_SAYS: Final = "from lowest to highest, the width of the range, or a fixed g
 PHANTOM: Final = (
     ("", "not stated"),
     ("needs", "needs 48 V"),
-    ("tolerates", "works without and bears it"),
+    ("tolerates", "not needed, harmless"),
     ("never", "must not get it"),
 )
 NAME: Final = Field(
-    key="name", label="Name", example="My moving coil", says="what you call it", is_needed=True
+    key="name",
+    label="Name",
+    example="My dynamic microphone",
+    says="what you call it",
+    is_needed=True,
 )
 GAIN: Final = Field(key="gain", label="Gain", example="10 to 65 dB", says=GAIN_SAYS, is_needed=True)
 OUTPUT_PHANTOM: Final = Field(

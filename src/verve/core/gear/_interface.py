@@ -149,7 +149,7 @@ class InterfaceFigures(DeviceFigures):
                     kind="choice",
                     choices=tuple(item.modes),
                     value=mode_name,
-                    effect="What the socket expects: its impedance, its gain range and its ceiling",
+                    effect="What the input expects: its impedance, its gain range and its ceiling",
                 )
             )
         effect = "Raises the signal and the noise in front of it; too much clips the converter"
@@ -257,7 +257,7 @@ class InterfaceFigures(DeviceFigures):
         if item.capsule is not None:
             level = f"{item.capsule.sensitivity_mv_per_pa:g} mV/Pa"
             kind = PRINCIPLE_WORDS[item.capsule.principle]
-            return f"{kind}, {level}; its own recorder, needs no other box"
+            return f"{kind}, {level}; its own interface, needs no other box"
         mode = self._mode_figures(passage)
         gain = range_text(mode.gain_min_db, mode.gain_max_db, "dB")
         full = level_text(self.full_scale_dbu, "dBu", 0)
@@ -293,7 +293,7 @@ class InterfaceFigures(DeviceFigures):
             *self.ein_facts(
                 f"{prefix}ein_least_dbu", mode.ein_least_dbu, mode.ein_source_ohm, at_least=True
             ),
-            *self.limit_facts(f"{prefix}max_input_dbu", "Loudest input", mode.max_input_dbu),
+            *self.limit_facts(f"{prefix}max_input_dbu", "Maximum input level", mode.max_input_dbu),
             self.fact(
                 "full_scale_dbu",
                 "Full scale",
@@ -317,14 +317,14 @@ class InterfaceFigures(DeviceFigures):
 
     def span_title(self, passage: Passage, role: str, name: str) -> str:
         if role == "converter":
-            return "Recorder"
+            return "Converter"
         if role == "input":
             return f"Input {passage.in_port.removeprefix('in.')}"
         return name
 
     def stage_name(self, passage: Passage, role: str, name: str) -> str:
         if role == "converter":
-            return "the recorder"
+            return "the converter"
         return super().stage_name(passage, role, name)
 
     def marks(self, role: str, stage: Stage) -> tuple[tuple[str, float], ...]:

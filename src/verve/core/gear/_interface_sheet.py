@@ -50,7 +50,7 @@ def _mode_fields(
         ),
         Field(
             key=f"{mode}.max_input",
-            label="… loudest",
+            label="… maximum level",
             example=level,
             says=f"at lowest gain; {LEVEL_SAYS}",
         ),
@@ -111,11 +111,11 @@ _FIELDS: Final = (
         key="supply",
         label="Powered by",
         choices=(("own", "a supply of its own"), ("bus", "the computer")),
-        says="the socket of a computer gives little, and phantom power takes much of it",
+        says="a USB port gives little, and phantom power takes much of it",
     ),
     Field(
         key="feeds",
-        label="Headphone sockets",
+        label="Headphone outputs",
         choices=(("1", "one"), ("2", "two"), ("4", "four"), ("0", "none")),
         says="how many can listen without a splitter",
     ),
@@ -141,7 +141,7 @@ def _full_scale(reader: Reader) -> float:
             value = level.value + ends
             reader.rows["full_scale"] = Row(
                 said=f"{plain(value)} dBu",
-                how=f"loudest {mode} input {plain(level.value)} dBu at its lowest gain {plain(ends)} dB",
+                how=f"maximum level of the {mode} input {plain(level.value)} dBu at its lowest gain {plain(ends)} dB",
                 assumed="the input and the converter clip at once",
             )
             reader.origins["full_scale_dbu"] = "assumed"
@@ -166,7 +166,7 @@ def _mode(reader: Reader, mode: Mode, full_scale_dbu: float) -> ModeFigures | No
         lowest_db=lowest,
         because="from 0 dB"
         if ceiling is None
-        else "lowest where its loudest input fills the converter",
+        else "lowest where its maximum input level reaches 0 dBFS",
     )
     if gain is None and f"{mode}.gain" not in reader.rows:
         reader.refuse(f"{mode}.gain", "is needed where there are such inputs")

@@ -107,9 +107,9 @@ _FIELDS: Final = (
     NAME,
     Field(
         key="hardest",
-        label="Loudest output",
+        label="Maximum output level",
         example="+4 dBu",
-        says=f"its hardest peaks, volume full up; {LEVEL_SAYS}",
+        says=f"its highest peaks, volume full up; {LEVEL_SAYS}",
         is_needed=True,
     ),
     ohms_field("output_impedance", "Output impedance", "600 Ω"),

@@ -43,7 +43,7 @@ if TYPE_CHECKING:
 DEFAULT_DISTANCE_M: Final = 0.3
 """A span and a half: where a microphone without a stated place is assumed to stand."""
 PRINCIPLE_WORDS: Final[Mapping[str, str]] = {
-    "moving_coil": "moving coil",
+    "moving_coil": "dynamic (moving coil)",
     "ribbon": "ribbon",
     "condenser": "condenser",
 }
@@ -159,7 +159,7 @@ class MicrophoneFigures(DeviceFigures):
         if self.max_spl_db is not None:
             text = f"{self.max_spl_db:g} dB SPL"
             how = "louder sound clips inside it"
-            found.append(self.fact("max_spl_db", "Loudest sound", text, how))
+            found.append(self.fact("max_spl_db", "Maximum SPL", text, how))
         return tuple(found)
 
     def notes(self, passage: Passage, role: str) -> tuple[str, ...]:
@@ -192,13 +192,13 @@ def capsule_controls(
         effect = "Off its axis it hears less, and with other bass; 0 is straight at it"
         found.append(
             range_control(
-                owner, port, "angle_deg", "Turned away", effect,
+                owner, port, "angle_deg", "Off-axis angle", effect,
                 low=0.0, high=180.0, now=now.angle_deg, default=0.0, unit="°", step=5.0,
             )
         )  # fmt: skip
     for name, there, label, effect in (
         ("presence", figures.presence_db, "Presence", "Lifts the upper middle; check the level"),
-        ("foam", figures.foam_db, "Foam", "Softens blasts of air and takes some treble"),
+        ("foam", figures.foam_db, "Foam", "Softens plosives and takes some treble"),
     ):
         if there is not None:
             found.append(switch_control(owner, port, name, label, effect, now))
@@ -226,27 +226,27 @@ _FIELDS: Final = (
         key="self_noise",
         label="Self-noise",
         example="16 dBA",
-        says="in dBA, or as signal to noise at 94 dB SPL; moving coils seldom state it",
+        says="in dBA, or as signal to noise at 94 dB SPL; dynamic ones seldom state it",
     ),
-    Field(key="max_spl", label="Loudest sound", example="130 dB SPL", says="before it distorts"),
+    Field(key="max_spl", label="Maximum SPL", example="130 dB SPL", says="before it distorts"),
     Field(
         key="pattern",
-        label="Hears",
+        label="Polar pattern",
         choices=(
             ("", "not stated"),
-            ("omni", "all around"),
-            ("wide_cardioid", "wide heart shape"),
-            ("cardioid", "heart shape"),
-            ("supercardioid", "narrow heart shape"),
-            ("figure_eight", "front and back"),
+            ("omni", "omni"),
+            ("wide_cardioid", "wide cardioid"),
+            ("cardioid", "cardioid"),
+            ("supercardioid", "supercardioid"),
+            ("figure_eight", "figure-eight"),
         ),
-        says="its directional pattern",
+        says="from where it picks up sound",
     ),
     Field(
         key="addressed_from",
-        label="Sung into from",
-        choices=(("end", "its end"), ("side", "its side")),
-        says="which side is live",
+        label="Address",
+        choices=(("end", "into the end (end-address)"), ("side", "into the side (side-address)")),
+        says="which side one sings or plays into",
     ),
     Field(key="pads", label="Pads", example="−10 dB", says="switchable, as −10, −20 dB"),
     Field(key="high_pass", label="Low cut", example="80 Hz", says="the corner of its switch"),
@@ -325,7 +325,7 @@ def _make(reader: Reader) -> MicrophoneFigures | None:
     least = read_least(reader, is_needed=phantom == "needs")
     pattern = reader.choice("pattern") or None
     if pattern is None:
-        reader.assume("pattern", "", "direction and nearness are left out")
+        reader.assume("pattern", "", "direction and proximity effect are left out")
     if found is None or impedance is None:
         return None
     return MicrophoneFigures(

@@ -337,8 +337,8 @@ class MixerFigures(DeviceFigures):
                 "what its channel loads the line with",
             ),
             *self.ein_facts("ein_dbu", item.ein_dbu, item.ein_source_ohm),
-            *self.limit_facts("max_input_dbu", "Loudest input", item.max_input_dbu),
-            *self.limit_facts("max_output_dbu", "Loudest output", self.max_output_dbu),
+            *self.limit_facts("max_input_dbu", "Maximum input level", item.max_input_dbu),
+            *self.limit_facts("max_output_dbu", "Maximum output level", self.max_output_dbu),
         )
 
     def span_title(self, passage: Passage, role: str, name: str) -> str:
@@ -360,7 +360,7 @@ _FIELDS: Final = (
     Field(key="gain", label="Trim", example="−10 to 20 dB", says=GAIN_SAYS, is_needed=True),
     ohms_field("impedance", "Input impedance", "10 kΩ"),
     noise_field("−98 dBu"),
-    level_field("max_input", "Loudest input", "+22 dBu"),
+    level_field("max_input", "Maximum input level", "+22 dBu"),
     Field(
         key="bus_noise",
         label="Noise of the mix",
@@ -368,7 +368,7 @@ _FIELDS: Final = (
         says="at the main output, faders closed",
     ),
     ohms_field("output_impedance", "Output impedance", "120 Ω"),
-    level_field("max_output", "Loudest output", "+21 dBu"),
+    level_field("max_output", "Maximum output level", "+21 dBu"),
     level_field("meter_zero", "Its meter shows 0 at", "+4 dBu"),
     OUTPUT_PHANTOM,
 )

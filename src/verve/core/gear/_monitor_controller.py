@@ -126,7 +126,7 @@ class MonitorControllerFigures(DeviceFigures):
                 "what it loads the interface’s output with",
             ),
             *self.ein_facts("ein_dbu", self.ein_dbu, 150.0),
-            *self.limit_facts("max_input_dbu", "Loudest input", self.max_input_dbu),
+            *self.limit_facts("max_input_dbu", "Maximum input level", self.max_input_dbu),
         )
 
     def notes(self, passage: Passage, role: str) -> tuple[str, ...]:

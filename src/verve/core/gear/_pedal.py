@@ -107,5 +107,5 @@ class PedalFigures(DeviceFigures):
                 "what it loads the instrument with",
             ),
             *self.ein_facts("ein_dbu", self.ein_dbu, 150.0),
-            *self.limit_facts("max_output_dbu", "Loudest output", self.max_output_dbu),
+            *self.limit_facts("max_output_dbu", "Maximum output level", self.max_output_dbu),
         )

@@ -88,7 +88,7 @@ _FIELDS: Final = (
     Field(key="capacitance", label="Own capacitance", example="120 pF", says="of the winding"),
     Field(
         key="hardest",
-        label="Hardest peak",
+        label="Highest peak",
         example="500 mV peak",
         says="open circuit; measured, or stated as its output",
     ),

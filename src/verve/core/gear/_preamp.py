@@ -172,7 +172,7 @@ class PreampFigures(DeviceFigures):
     def says(self, passage: Passage) -> str:
         gain = range_text(self.gain_min_db, self.gain_max_db, "dB")
         gain = f"fixed gain of {gain}" if self.is_inline else gain
-        keeps = "" if self.passes_phantom else " and keeps it from the microphone"
+        keeps = "" if self.passes_phantom else " and blocks it to the microphone"
         return f"{gain}; {NEED_WORDS[self.phantom]}{keeps}"
 
     def facts(self, passage: Passage) -> tuple[Fact, ...]:
@@ -187,8 +187,8 @@ class PreampFigures(DeviceFigures):
             *self.ein_facts(
                 "ein_least_dbu", self.ein_least_dbu, self.ein_source_ohm, at_least=True
             ),
-            *self.limit_facts("max_input_dbu", "Loudest input", self.max_input_dbu),
-            *self.limit_facts("max_output_dbu", "Loudest output", self.max_output_dbu),
+            *self.limit_facts("max_input_dbu", "Maximum input level", self.max_input_dbu),
+            *self.limit_facts("max_output_dbu", "Maximum output level", self.max_output_dbu),
         )
 
 
@@ -200,15 +200,15 @@ _FIELDS: Final = (
     ohms_field("output_impedance", "Output impedance", "150 Ω"),
     noise_field("−127 dBu A, 150 Ω"),
     noise_field("−102 dBu", "noise_least", "Input noise at least gain"),
-    level_field("max_input", "Loudest input", "+10 dBu"),
-    level_field("max_output", "Loudest output", "+20 dBu"),
-    Field(key="phantom", label="Phantom power", choices=PHANTOM, says="whether it lives on 48 V"),
+    level_field("max_input", "Maximum input level", "+10 dBu"),
+    level_field("max_output", "Maximum output level", "+20 dBu"),
+    Field(key="phantom", label="Phantom power", choices=PHANTOM, says="whether it needs 48 V"),
     CURRENT,
     LEAST,
     Field(
         key="passes",
         label="Lets phantom through",
-        choices=(("no", "no, keeps it back"), ("yes", "yes, to its input")),
+        choices=(("no", "no, blocks it"), ("yes", "yes, to its input")),
         says="whether a microphone before it gets 48 V",
     ),
 )

@@ -88,7 +88,7 @@ class SplitterFigures(TransformerFigures):
     def says(self, passage: Passage) -> str:
         keeps = "keeps" if passage.out_port == ISOLATED else "lets through"
         out = passage.out_port or "no"
-        return f"{out} output, {keeps} phantom power; another desk hangs on the other"
+        return f"{out} output, {keeps} phantom power; another desk is on the other"
 
     def facts(self, passage: Passage) -> tuple[Fact, ...]:
         return (

@@ -184,7 +184,7 @@ def switch_control(
 
 def low_cut_control(owner: str, channel: str, corner_hz: float, now: ChannelSettings) -> Control:
     """A low cut with a fixed corner."""
-    effect = "Takes away rumble, plosives and nearness; the level changes, check it again"
+    effect = "Takes away rumble, plosives and proximity effect; the level changes, check it again"
     return switch_control(owner, channel, "high_pass", f"Low cut {corner_hz:g} Hz", effect, now)
 
 
@@ -198,7 +198,7 @@ def fader_control(
     owner: str, channel: str, label: str, now_db: float | None, highest_db: float
 ) -> Control:
     """A fader, at unity unless set."""
-    effect = "Best near 0: below it throws away level that a later stage must win back"
+    effect = "Best near 0: below it loses level that a later stage must win back"
     return range_control(
         owner, channel, "fader_db", label, effect,
         low=FADER_MIN_DB, high=highest_db, now=now_db, default=0.0, unit="dB",

@@ -45,7 +45,7 @@ PLUG_WORDS: Mapping[Plug, str] = {
 }
 NEED_WORDS: Mapping[PhantomNeed, str] = {
     "needs": "needs phantom power",
-    "tolerates": "needs no phantom power and bears it",
+    "tolerates": "phantom power not needed, harmless",
     "never": "must not get phantom power",
 }
 

@@ -58,7 +58,8 @@ def _wanted(part: Part) -> Iterator[_Wanted]:
         taken = taken_as(entries, part, take).model_copy(update={"principle": None})
         if taken.capture in {"plug", "stereo"}:
             for boxed, said in ((False, words.STRAIGHT_IN), (True, words.THROUGH_A_BOX)):
-                yield _Wanted(name=f"{TAKES[take]}, {said}", part=taken, boxed=boxed)
+                name = words.DIRECT if take == "plug" else TAKES[take]
+                yield _Wanted(name=f"{name}, {said}", part=taken, boxed=boxed)
         else:
             yield _Wanted(name=TAKES[take], part=taken)
 

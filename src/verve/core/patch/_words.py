@@ -3,10 +3,10 @@
 from verve.core.findings import RuleWords
 
 NOT_REACHING = RuleWords(
-    title="{line} does not reach the recorder",
+    title="{line} does not reach the interface",
     brief="not connected",
-    cost="Nothing is recorded: the line ends at {last}.",
-    advice="Connect {last} to a free input, or remove the line.",
+    cost="Nothing is recorded: the signal path ends at {last}.",
+    advice="Connect {last} to a free input, or remove the signal.",
 )
 NOT_FITTING = NOT_REACHING.but(
     cost="Nothing can be computed or recorded: a sound needs a microphone, a signal a cable."
@@ -15,7 +15,7 @@ NOT_FED = RuleWords(
     title="Nothing feeds {line}",
     brief="nothing feeds it",
     cost="Nothing is recorded: no source is connected to {first}.",
-    advice="Connect a source to {first}, or remove the line.",
+    advice="Connect a source to {first}, or remove the signal.",
 )
 FEEDBACK = RuleWords(
     title="{line} goes round in a circle through {through:list}",
@@ -65,7 +65,7 @@ MOVE_TO_FITTING = "Move it to {fitting:a} input."
 VOLUME_DOWN = RuleWords(
     title="{source}: its own volume is not full up",
     brief="instrument volume down",
-    cost="Level is thrown away before the first cable; every later noise weighs more.",
+    cost="Level is lost before the first cable; every later noise weighs more.",
     advice="Turn the instrument full up and take the gain back instead.",
     button="Turn it full up",
 )
@@ -89,10 +89,10 @@ BASS_ENDS_HOW = (
 )
 SEPARATE_RECORDERS = RuleWords(
     title="{count} devices record at once: {names}",
-    brief="on another recorder",
-    cost="Most recorders take one device at a time. With clocks of their own they also part by about "
+    brief="on another device",
+    cost="Most recording software takes one device at a time. With clocks of their own they also part by about "
     "{drift_ms:.0 ms} a minute.",
-    advice="Bring all lines of one pass into one device, or record them one after the other.",
+    advice="Connect all signals of one layer to one device, or record them one after the other.",
 )
 CLOCKS_PART = "Clocks part by"
 CLOCKS_PART_TEXT = "{drift_ms:.0 ms} a minute"

@@ -6,9 +6,9 @@ CAUTION = "Monitors and headphones down first; then switch, and wait ten seconds
 
 # ── findings ──
 MISSING = RuleWords(
-    title="{device} waits for phantom power",
+    title="{device} needs phantom power",
     brief="silent: no phantom power",
-    cost="{line} records nothing: {device} is dead without 48 V.",
+    cost="{line} records nothing: {device} does not work without phantom power.",
     advice="Switch phantom power on at {place}.",
     button="Switch phantom on",
     caution=CAUTION,
@@ -21,14 +21,14 @@ MISSING_BUT_HARMS = MISSING.but(
     "another input."
 )
 MISSING_ELSEWHERE = MISSING.but(
-    advice="Move the line to a microphone input: {place} is none, and gives no phantom power."
+    advice="Move the signal to a microphone input: {place} is none, and gives no phantom power."
 )
 MISSING_IN_OTHER_MODE = MISSING.but(
     advice="Make {place} a microphone input, and switch its phantom power on.",
     button="Make it a microphone input",
 )
 KEPT = RuleWords(
-    title="{keeper} keeps phantom power from {device}",
+    title="{keeper} blocks phantom power to {device}",
     brief="silent: no phantom power",
     cost="{line} records nothing: {keeper} lets no phantom power through.",
     advice="Take {keeper} out, or put {device} on an input of its own.",
@@ -68,15 +68,15 @@ MAY_SAG = SAGS.but(
     cost="It may clip early or hiss; look into its data sheet for the least it wants."
 )
 OVER_JACK = RuleWords(
-    title="Phantom power goes over a jack on the way to {line}",
-    brief="phantom over a jack",
+    title="Phantom power on a jack connection of {line}",
+    brief="phantom power on a jack",
     cost="While a jack is plugged or pulled it shorts 48 V to the signal: that can destroy.",
-    advice="Switch phantom power off: nothing here lives on it.",
+    advice="Switch phantom power off: nothing here needs it.",
     button="Switch phantom off",
     caution=CAUTION,
 )
 OVER_JACK_USED = OVER_JACK.but(
-    advice="Take a cable with three pins at both ends; phantom power off and wait before you change it.",
+    advice="Use an XLR cable; phantom power off and wait before you change it.",
     button="",
 )
 LOUDSPEAKER_LEVEL = RuleWords(
@@ -92,13 +92,13 @@ WITHOUT_LOAD = RuleWords(
     brief="valve amplifier without load",
     cost="Without loudspeaker or load its output transformer can be destroyed within seconds.",
     advice="Switch it off, plug the loudspeaker or a load made for it in, and only then switch it on.",
-    button="It is plugged in now",
+    button="Loudspeaker is connected",
     caution="Inside a valve amplifier are deadly voltages, also when it is off; that is for a licensed "
     "technician.",
 )
 OVER_BUDGET = RuleWords(
-    title="{device} is asked for more phantom current than it has",
-    brief="phantom supply overdrawn",
+    title="Phantom supply of {device} overloaded",
+    brief="phantom supply overloaded",
     cost="The voltage sags: microphones clip early, hiss or fall silent.",
     advice="Power one of them otherwise, or use a box with a battery.",
 )
@@ -108,7 +108,7 @@ NEEDS_48_V, MUST_NOT_GET_48_V = "needs 48 V", "must not get 48 V"
 PHANTOM_AT, OFF = "Phantom at {input}", "off"
 ARRIVES = "Arrives"
 ARRIVES_HOW = (
-    "48 V − {feed_resistance_ohm:g Ω} × {current_ma:g mA} ÷ 2; at least {least_v:g V} is wanted"
+    "48 V − {feed_resistance_ohm:g Ω} × {current_ma:g mA} ÷ 2; at least {least_v:g V} is needed"
 )
 ARRIVES_HOW_TYPICAL = ARRIVES_HOW + " (typical)"
 LOADED_LABEL, NO = "Loudspeaker connected", "no"
@@ -117,11 +117,11 @@ ASKED_FOR, SUPPLY = "Asked for", "Supply"
 # ── switches and what hangs on them ──
 SWITCH = "{device}, {switch}"
 NOTE_NEVER = "{device} must not get it"
-NOTE_TOLERATES = "{device} bears it"
-NOTE_WAITS = "{device} waits for it"
+NOTE_TOLERATES = "{device} does not need it, harmless"
+NOTE_WAITS = "{device} needs it"
 NOTE_NEEDS = "{device} needs it: {arrives_v:.0 V} arrive"
 NOTE_NEEDS_LEAST = "{device} needs it: {arrives_v:.0 V} of at least {least_v:g V} arrive"
-NOTE_KEPT = "{keeper} keeps it from {device}"
+NOTE_KEPT = "{keeper} blocks it to {device}"
 
 # ── the run sheet: what to do, and why ──
 MONITORS_UP = (
@@ -168,13 +168,13 @@ PHANTOM_OFF = (
 )
 WAIT_ON = (
     "Wait {wait_s} seconds, until it has risen.",
-    "What hangs on it settles meanwhile.",
+    "What is connected to it settles meanwhile.",
 )
 WAIT_OFF = (
     "Wait {wait_s} seconds, until it has fallen.",
-    "What hangs on it settles meanwhile.",
+    "What is connected to it settles meanwhile.",
 )
-GAIN_UP = ("{line}: up to {gains}.", "While the player plays the hardest of this song.")
+GAIN_UP = ("{line}: up to {gains}.", "While the player plays the loudest passage of this song.")
 GAIN_DOWN = (
     "{line}: gain all the way down.",
     "What is about to be plugged or switched would come through it.",
@@ -198,7 +198,7 @@ UNLOADED = (
 HARMED = ("{device} must not get phantom power.", "Leave this switch off.")
 SWITCH_BANGS = ("The switch bangs through monitors or headphones.", MONITORS_FIRST)
 STILL_RISING = (
-    "Phantom power is still rising: it thumps through the line.",
+    "Phantom power is still rising: it thumps in the recording.",
     "Wait {wait_s} seconds first.",
 )
 MAINS_BANG = ("Switching it bangs through monitors or headphones.", MONITORS_FIRST)
@@ -213,7 +213,7 @@ HUM_TURN = (
     "go further."
 )
 HUM_LAPTOP = (
-    "Run the computer on its battery: if it is gone, its charger closes a loop; one power strip for all, "
+    "Run the computer on its battery: if it is gone, its charger makes a ground loop; one power strip for all, "
     "or a transformer."
 )
 TINGLE = (

@@ -252,7 +252,7 @@ def fix_line(session: Session, line_id: str, *, is_fixed: bool) -> Session:
     """
     setup = session.setup
     if all(line.id != line_id for line in setup.lines):
-        raise EditError(f"{line_id}: must be a line of this session")
+        raise EditError(f"{line_id}: must be a signal of this session")
     lines = tuple(
         line.model_copy(update={"is_fixed": is_fixed}) if line.id == line_id else line
         for line in setup.lines

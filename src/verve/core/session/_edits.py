@@ -187,7 +187,9 @@ def rename_line(session: Session, line_id: str, name: str) -> Session:
     cleaned = _clean_name(name)
     _line(session, line_id)
     if any(line.name == cleaned and line.id != line_id for line in session.setup.lines):
-        raise EditError(f"{cleaned}: is the name of another line; choose one that tells them apart")
+        raise EditError(
+            f"{cleaned}: is the name of another signal; choose one that tells them apart"
+        )
     lines = tuple(
         line.model_copy(update={"name": cleaned}) if line.id == line_id else line
         for line in session.setup.lines
@@ -199,7 +201,7 @@ def _line(session: Session, line_id: str) -> Line:
     for line in session.setup.lines:
         if line.id == line_id:
             return line
-    raise EditError(f"{line_id}: must be a line of this session")
+    raise EditError(f"{line_id}: must be a signal of this session")
 
 
 def remove_line(session: Session, line_id: str) -> Session:
@@ -266,7 +268,7 @@ def set_own_aim(session: Session, target_dbfs: float) -> Session:
     raises: EditError outside −40 to −1 dBFS
     """
     if not -40.0 <= target_dbfs <= -1.0:
-        raise EditError(f"The aim: must be −40 to −1 dBFS; got {target_dbfs:g}")
+        raise EditError(f"The target: must be −40 to −1 dBFS; got {target_dbfs:g}")
     return with_setup(session, school="own", own_aim_dbfs=float(target_dbfs))
 
 

@@ -145,7 +145,7 @@ def json_schema() -> dict[str, Any]:
         "version": {"enum": list(range(1, VERSION + 1))},
         **schema["properties"],
         "setups": {
-            "description": "What was set up for takes, by name; sources, devices, links, lines and "
+            "description": "What was set up for takes, by name; sources, devices, links, signals and "
             "performers can stand in it as names of `pieces`",
             "type": "object",
             "additionalProperties": {"type": "object"},

@@ -18,7 +18,7 @@ def move_input(session: Session, line_id: str, port: str, mode: Mode) -> Session
     setup = session.setup
     route = next((r for r in routes(setup) if r.line.id == line_id), None)
     if route is None or route.recorder is None:
-        raise EditError(f"{line_id}: must be a line that ends in a recorder")
+        raise EditError(f"{line_id}: must be a signal that ends in an interface")
     recorder = route.recorder
     # The device as it is now: a route knows only the channels that its line passes.
     device = next(d for d in setup.devices if d.id == recorder.owner)
@@ -31,7 +31,7 @@ def move_input(session: Session, line_id: str, port: str, mode: Mode) -> Session
         raise EditError(f"{place}: is taken already")
     has_capsule = figures.capsule(port) is not None
     if mode not in figures.modes(port) or has_capsule != (recorder.capsule is not None):
-        raise EditError(f"{place}: cannot be {article(mode)} input for this line")
+        raise EditError(f"{place}: cannot be {article(mode)} input for this signal")
     links = tuple(
         link.model_copy(update={"end": end}) if link.id == recorder.link.id else link
         for link in setup.links

@@ -69,7 +69,7 @@ def insert_device(
         raise EditError(f"{link_id}: must be a cable of this session")
     outputs = figures.output_ports()
     if not figures.is_between or out_port not in (None, *outputs):
-        raise EditError(f"{name}: cannot stand in the middle of a line")
+        raise EditError(f"{name}: cannot stand in the middle of a signal")
     device_id = free_identifier(setup, name)
     device = Device(
         id=device_id, name=free_name(name, [d.name for d in setup.devices]), figures=figures
@@ -101,7 +101,7 @@ def take_out_device(session: Session, device_id: str) -> Session:
     setup = session.setup
     device = next((d for d in setup.devices if d.id == device_id), None)
     if device is None or not device.figures.is_between:
-        raise EditError(f"{device_id}: must be a box in the middle of a line")
+        raise EditError(f"{device_id}: must be a box in the middle of a signal")
     into = [link for link in setup.links if split_port(link.end)[0] == device_id]
     out = [link for link in setup.links if split_port(link.start)[0] == device_id]
     if len(into) != 1 or len(out) != 1:
@@ -126,7 +126,7 @@ def _moved(old: Device, figures: DeviceFigures, used: list[str], name: str) -> M
         free = [s for s in sockets if s not in found.values() and _can(figures, s, old, port)]
         if not free:
             raise EditError(
-                f"{name}: has no free socket for what is in {old.name}, {port.removeprefix('in.')}"
+                f"{name}: has no free input for what is in {old.name}, {port.removeprefix('in.')}"
             )
         found[port] = free[0]
     return found

@@ -39,8 +39,8 @@ def assessment_text(assessment: Assessment) -> str:
     rows = [_line_row(item) for item in assessment.lines]
     parts = [
         f"{assessment.session.title}  ·  {setup.audio.sample_rate_hz} Hz, "
-        f"{setup.audio.bit_depth} bit, {setup.audio.buffer_frames} frames  ·  peaks in dBFS",
-        table(head, rows, numbers=range(1, 6)) if rows else "No lines yet.",
+        f"{setup.audio.bit_depth} bit, {setup.audio.buffer_frames} samples  ·  peaks in dBFS",
+        table(head, rows, numbers=range(1, 6)) if rows else "No signals yet.",
         "\n".join(_finding_text(f, names) for f in assessment.findings) or "Nothing is wrong.",
         f"Next: {assessment.next.sentence}",
     ]
@@ -102,7 +102,7 @@ def _line_data(item: LineAssessment) -> dict[str, Any]:
         "first_to_clip": None if first is None else stages[first]["owner"],
         "target_dbfs": {
             "lowest": item.target.lowest_dbfs,
-            "aim": item.target.target_dbfs,
+            "target": item.target.target_dbfs,
             "highest": item.target.highest_dbfs,
         },
         "verdict": item.verdict,

@@ -27,7 +27,7 @@ _FORMULAS: tuple[tuple[tuple[type, ...], str, str], ...] = (
     (
         (Microphone,),
         "|A + B·cos θ·(1 + 1/(j·k·r))|, room noise × (A² + B²/3)",
-        "first-order pattern and its nearness; textbook",
+        "first-order pattern and its proximity effect; textbook",
     ),
     ((Pickup,), "Z = R + jωL, across it jωC and the tone branch", "circuit of a coil"),
     (
@@ -109,10 +109,10 @@ def derivation_text(item: LineAssessment) -> str:
     formulas += [f"  {formula}   [{source}]" for formula, source in _ALWAYS]
     return "\n\n".join(
         (
-            f"{item.line.name}, hardest playing",
-            f"Step by step, from the source to the recorder\n{steps}",
+            f"{item.line.name}, loudest passage",
+            f"Step by step, from the source to the interface\n{steps}",
             f"At every junction, all levels through impedances\n{_junctions(item)}",
-            f"Whose the noise is, in the recording\n{noise}",
+            f"Where the noise comes from, in the recording\n{noise}",
             "Formulas, and where they come from\n" + "\n".join(formulas),
         )
     )

@@ -14,7 +14,7 @@ from verve.core.words import level_text
 def gains_text(found: Sequence[Certificate]) -> str:
     """Each line with what is set, what it gives, and why nothing better exists."""
     if not found:
-        return "No line can be set: none is whole, or all are kept."
+        return "No signal can be set: none is complete, or all are locked."
     parts = []
     for one in found:
         deeds = ", ".join(one.best.words) or "stays as it is"

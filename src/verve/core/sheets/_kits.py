@@ -25,14 +25,14 @@ _ORIGINS = {"typed": "as typed", "typical": "typical"}
 def connections_text(found: Suggestion | NoSuggestion) -> str:
     """The way of each signal with its reason, then what is missing."""
     if isinstance(found, NoSuggestion):
-        return f"No way in for {', '.join(found.signals)}. {found.why}"
+        return f"No connections for {', '.join(found.signals)}. {found.why}"
     parts = [f"{c.signal.name}: {c.rated.connection.words}\n   {c.reason}" for c in found.choices]
     for missing in found.missing:
         parts.append(
             f"Missing: {missing.count} × {missing.item.name}, for {', '.join(missing.signals)}"
         )
     parts += [said for said in (missing_cables_text(found.cables),) if said]
-    return "\n".join(parts) or "Nothing needs a way in."
+    return "\n".join(parts) or "Nothing needs connections."
 
 
 def missing_cables_text(cables: Sequence[Picked]) -> str:
@@ -190,7 +190,7 @@ def offer_says(offer: Offer) -> str:
     levels = [rated.snr_db for ways in offer.kit.chosen.values() for rated in ways.values()]
     low, high = number(min(levels), 0), number(max(levels), 0)
     heard = low if low == high else f"{low} to {high}"
-    return f"{offer.why} {reach_says(offer)} Hardest peaks {heard} dB above the noise."
+    return f"{offer.why} {reach_says(offer)} Highest peaks {heard} dB above the noise."
 
 
 def reach_says(offer: Offer) -> str:

@@ -18,7 +18,7 @@ def measurement_text(path: Path, measured: Sequence[Measurement]) -> str:
     """One row a channel; levels in dBFS, the noise of the pauses A-weighted."""
     first = measured[0]
     depth = f", {first.bit_depth} bit" if first.bit_depth else ""
-    head = ["channel", "peak", "RMS", "noise A", "clipped frames"]
+    head = ["channel", "peak", "RMS", "noise A", "clipped samples"]
     rows = [
         [
             str(m.channel + 1),

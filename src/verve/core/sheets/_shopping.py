@@ -10,7 +10,7 @@ from verve.core.session import Session
 from verve.core.sheets._patch import PAPER_STYLE, TABLE
 from verve.core.shop import PACKAGES, price_text, rows_of, said_of, totals_of
 
-_HEAD = ("thing", "quantity", "owned", "to buy", "price", "per", "shop", *PACKAGES.values())
+_HEAD = ("item", "quantity", "owned", "to buy", "price", "per", "shop", *PACKAGES.values())
 
 
 def _cells(session: Session) -> list[tuple[str, ...]]:
@@ -59,7 +59,7 @@ def shopping_html(session: Session) -> str:
         return html.escape(words)
 
     currency = session.shopping.currency
-    body = [f"<h1>{e(session.title)}: to get</h1>{TABLE}<tr><th></th>"]
+    body = [f"<h1>{e(session.title)}: shopping list</h1>{TABLE}<tr><th></th>"]
     body.append("".join(f"<th>{e(word)}</th>" for word in _HEAD) + "</tr>")
     for cells in _cells(session):
         body.append('<tr><td class="box">☐</td>')

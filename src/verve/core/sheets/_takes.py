@@ -94,9 +94,9 @@ def track_facts(take: Take, track: TakeTrack) -> tuple[Fact, ...]:
         ),
         (
             "Clipped",
-            f"{track.clipped_frames} frames",
+            f"{track.clipped_frames} samples",
             "measured",
-            f"frames at the end of the scale {measured}",
+            f"samples at full scale {measured}",
         ),
     )
     return tuple(
@@ -108,7 +108,7 @@ _PLAYED = {
     "softest": "at its softest",
     "typical": "as usual",
     "hardest": "at its hardest",
-    "phrase": "from soft to hard",
+    "phrase": "from quiet to loud",
 }
 
 

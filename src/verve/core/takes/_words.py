@@ -17,13 +17,13 @@ LINE_QUIETER = "{line} {by_db:.1 dB} quieter"
 CLIPPED = RuleWords(
     title="{take}: {track} clipped",
     brief="clipped in the last take",
-    cost="{clipped_frames} frames are at the end of the scale; the distortion stays.",
+    cost="{clipped_frames} samples are at full scale; the distortion stays.",
     advice="Lower the gain and record it again.",
 )
 LOUDER_THAN_COMPUTED = RuleWords(
     title="{take}: {track} was {by_db:.0 dB} louder than computed",
     brief="not as computed",
-    cost="Something is not as the session says: a knob, the distance, or the playing.",
+    cost="Something is not as the session says: a knob, the distance, or the performance.",
     advice="Compare the settings with the gear, then measure again.",
 )
 QUIETER_THAN_COMPUTED = LOUDER_THAN_COMPUTED.but(
@@ -43,7 +43,7 @@ SETTING_MOVED = "{where}: {control} {now}, was {was}"
 GONE = "{kind} {name} is gone"
 NEW = "{kind} {name} is new"
 RENAMED = "{kind} {was} is now called {now}"
-KINDS = {"sources": "source", "devices": "gear", "lines": "line"}
+KINDS = {"sources": "source", "devices": "gear", "lines": "signal"}
 OTHER_PLAYER = "{source} is {now}’s now, was {was}’s"
 NOBODY = "nobody"
 OTHER_KIND = "{name}: {now}, was {was}"
@@ -58,5 +58,5 @@ SAMPLE_RATE, BIT_DEPTH, BUFFER, ROOM_NOISE, SCHOOL = (
     "bit depth",
     "buffer",
     "room noise",
-    "level school",
+    "level target",
 )

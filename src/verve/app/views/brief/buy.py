@@ -50,7 +50,7 @@ class BuyPage(QWidget):
         self.says = caption(wrap=True)
         top.addWidget(self.says, 1)
         self.put = QPushButton("Add to the list")
-        self.put.setToolTip("Everything of the chosen kit goes on the list To get, as planned")
+        self.put.setToolTip("Everything of the chosen kit goes on the shopping list, as planned")
         top.addWidget(self.put)
         layout.addLayout(top)
         self.why = Elided()

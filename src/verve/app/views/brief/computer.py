@@ -28,8 +28,8 @@ class ComputerPage(QWidget):
         layout.setContentsMargins(0, 4, 0, 0)
         row = QHBoxLayout()
         self.usb_a, self.usb_c = QCheckBox("USB A"), QCheckBox("USB C")
-        self.usb_a.setAccessibleName("USB A socket")
-        self.usb_c.setAccessibleName("USB C socket")
+        self.usb_a.setAccessibleName("USB-A port")
+        self.usb_c.setAccessibleName("USB-C port")
         row.addWidget(self.usb_a)
         row.addWidget(self.usb_c)
         self.fields: dict[str, NumberField] = {}

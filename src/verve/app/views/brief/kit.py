@@ -44,7 +44,7 @@ class KitPage(QWidget):
         )
         layout.addWidget(self.empty)
         self.table = Table(
-            ("Thing", "how many", "kind", "whose", "until"),
+            ("Item", "how many", "kind", "whose", "until"),
             "The kit; what is borrowed or on approval can have a date",
             numbers=(1,),
             writable=(1, _UNTIL),

@@ -64,12 +64,12 @@ class MicrophonePage(QWidget):
         self._work()
         found = self._found
         if not parts:
-            self._says.setText("No part sounds in the air.")
+            self._says.setText("No part is acoustic.")
         elif not found:
             self._says.setText("Computing every microphone …")
         else:
             distance = f"{found[0].distance_m * 100:.0f} cm"
-            self._says.setText(f"at {distance}, gain set for the aim, in this room")
+            self._says.setText(f"at {distance}, gain set for the target, in this room")
         self.table.show_rows(
             [
                 (

@@ -55,8 +55,8 @@ class NeedsPage(QWidget):
         row.setContentsMargins(0, 4, 0, 0)
         row.setSpacing(14)
         self.table = Table(
-            ("Needed for this pass", "needed", "there", "missing"),
-            "What this pass needs",
+            ("Needed for this layer", "needed", "available", "missing"),
+            "What this layer needs",
             numbers=(1, 2, 3),
         )
         self.table.setToolTip("Press a row to see whom it is for")
@@ -68,7 +68,7 @@ class NeedsPage(QWidget):
         self._right = QVBoxLayout(holder)
         self._right.setContentsMargins(0, 0, 4, 0)
         self._verdict = text()
-        self._heading = small_heading("Ways out")
+        self._heading = small_heading("Options")
         self._spare = caption(wrap=True)
         self._right.addWidget(self._verdict)
         self._right.addWidget(self._heading)
@@ -81,7 +81,7 @@ class NeedsPage(QWidget):
 
     def show_progress(self, share: float) -> None:
         """How far the working out is."""
-        self._verdict.setText(f"Working out every way in: {share:.0%}")
+        self._verdict.setText(f"Computing all connections: {share:.0%}")
 
     def show_answer(self, answered: Answered | None) -> None:
         """Draw what was worked out; None while it is not."""
@@ -114,14 +114,15 @@ class NeedsPage(QWidget):
     def _sentence(self, answered: Answered | None) -> str:
         if answered is None:
             has_parts = bool(self._document.session.brief.parts)
-            return "Working out every way in …" if has_parts else "Nothing to work out yet."
+            return "Computing all connections …" if has_parts else "Nothing to work out yet."
         if isinstance(answered.suggestion, NoSuggestion):
-            return f"There is no way in for {', '.join(answered.suggestion.signals)}: {answered.suggestion.why}."
+            none = answered.suggestion
+            return f"There are no connections for {', '.join(none.signals)}: {none.why}."
         assert isinstance(answered.suggestion, Suggestion)
         if not answered.suggestion.missing:
             short = [n.label.lower() for n in answered.needs if n.missing]
             tail = f" Still missing: {', '.join(short)}." if short else ""
-            return f"The kit has a way in for every signal.{tail}"
+            return f"The kit has connections for every signal.{tail}"
         lacks = ", ".join(
             f"{m.count} × {m.item.name}" if m.count > 1 else m.item.name
             for m in answered.suggestion.missing

@@ -34,17 +34,13 @@ Page: TypeAlias = (
     | LaterPage
 )
 _Page = TypeVar("_Page", bound=Page)
-PAGES = (
-    "Needs",
-    "Kit",
-    "What to buy",
-    "To get",
-    "Worth it?",
-    "Which way",
-    "Which microphone",
-    "Computer",
-    "Later",
-)
+GROUPS = {
+    "What is needed": ("Needs", "Ways to record", "Compare microphones"),
+    "What I have": ("Kit", "Computer"),
+    "What to get": ("Suggested kits", "Shopping list", "Compare purchases", "Plans"),
+}
+"""The pages by what they are about."""
+PAGES = tuple(page for pages in GROUPS.values() for page in pages)
 
 
 class BriefPages(QStackedWidget):
@@ -54,15 +50,16 @@ class BriefPages(QStackedWidget):
 
     def __init__(self, document: Document, tasks: Tasks, own_gear: Callable[[], OwnGear]) -> None:
         super().__init__()
+        # In the order of their names.
         self._makers: dict[type[QWidget], Callable[[], Page]] = {
             NeedsPage: lambda: NeedsPage(document),
+            WaysPage: lambda: WaysPage(document, tasks),
+            MicrophonePage: lambda: MicrophonePage(document, tasks),
             KitPage: lambda: KitPage(document, own_gear),
+            ComputerPage: lambda: ComputerPage(document),
             BuyPage: lambda: BuyPage(document, tasks),
             ShopPage: lambda: ShopPage(document, tasks),
             WorthPage: lambda: WorthPage(document, tasks, own_gear),
-            WaysPage: lambda: WaysPage(document, tasks),
-            MicrophonePage: lambda: MicrophonePage(document, tasks),
-            ComputerPage: lambda: ComputerPage(document),
             LaterPage: lambda: LaterPage(document),
         }
         self._made: dict[type[QWidget], Page] = {}

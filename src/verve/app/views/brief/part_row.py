@@ -30,7 +30,7 @@ from verve.core.session import (
 
 _PRINCIPLES = (
     (None, "any microphone"),
-    ("moving_coil", "a moving coil"),
+    ("moving_coil", "a dynamic (moving coil)"),
     ("ribbon", "a ribbon"),
     ("condenser", "a condenser"),
 )
@@ -53,7 +53,7 @@ class PartRow:
         for box in (self.take, self.principle):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
             box.setMinimumWidth(79)
-            box.setMaximumWidth(196)
+            box.setMaximumWidth(248)
         for value, words in _PRINCIPLES:
             self.principle.addItem(words, value)
         self.widgets: tuple[QWidget, ...] = (
@@ -87,10 +87,10 @@ class PartRow:
         figures = source_of(part)
         entry = catalogue().played().get(figures.entry)
         plays = "" if entry is None else f"; what is played: {entry.name}"
-        self.name.setToolTip(f"What the part, and its line, is called{plays}")
-        self.performer.setToolTip("Who plays it; one feed of headphones for each who plays")
-        self.take.setAccessibleName(f"How {part.name} is taken")
-        self.take.setToolTip("One microphone, two, its plug, or both: each takes an input")
+        self.name.setToolTip(f"What the part, and its signal, is called{plays}")
+        self.performer.setToolTip("Who plays it; one headphone mix for each who plays")
+        self.take.setAccessibleName(f"How {part.name} is recorded")
+        self.take.setToolTip("One microphone, two, direct, or both: each takes an input")
         takes = [*takes_for(catalogue(), figures, has_pickup=part.plug is not None)]
         if take_of(part) not in takes:
             takes.append(take_of(part))
@@ -101,10 +101,10 @@ class PartRow:
         hears = part.capture in {"microphone", "pair", "both"}
         self.principle.setVisible(hears)
         self.principle.setAccessibleName(f"Wanted microphone for {part.name}")
-        self.principle.setToolTip("A wish; without one the best of the kit is computed")
+        self.principle.setToolTip("A wish; without one the best one is computed")
         self.principle.setCurrentIndex([p for p, _ in _PRINCIPLES].index(part.principle))
         self.remove.setAccessibleName(f"Remove {part.name}")
-        self.remove.setToolTip("Takes the part out of every pass; undo brings it back")
+        self.remove.setToolTip("Removes the part from every layer; undo brings it back")
 
     def _change(self, **update: object) -> None:
         if self.part is not None:

@@ -59,13 +59,13 @@ class ShopPage(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 0)
         self.empty = caption(
-            "Nothing to get. Add things here, or take “Buy” among the ways out in Needs. Prices and "
+            "The shopping list is empty. Add things here, or choose “Buy” among the options in Needs. Prices and "
             "shops are yours to type; none are shipped.",
             wrap=True,
         )
         layout.addWidget(self.empty)
         self.table = Table(
-            ("Thing", "count", "owned", "price", "per", "shop", "in", "now", "lasting"),
+            ("Item", "count", "owned", "price", "per", "shop", "in", "now", "lasting"),
             "The shopping list",
             numbers=(_COUNT, _OWNED, _PRICE, 7, 8),
             writable=(_THING, _COUNT, _PRICE, _SHOP),
@@ -91,8 +91,8 @@ class ShopPage(QWidget):
         row = QHBoxLayout()
         self.buttons: dict[str, QPushButton] = {}
         for name, says, slot in (
-            ("Add…", "Something to get, by its name", self._add),
-            ("Per pair or piece", "Whether the price is for two or for one", self._turn_per),
+            ("Add…", "Something to buy, by its name", self._add),
+            ("Per pair or piece", "Whether the price is for a pair or one piece", self._turn_per),
             ("Which package", "Enough for now, lasting, or both", self._turn_package),
             ("In a set…", "One price for several things: choose what it comes with", self._ask_set),
             (
@@ -101,7 +101,7 @@ class ShopPage(QWidget):
                 self._ask_for,
             ),
             ("Remove", "Takes the chosen row off the list", self._remove),
-            ("On paper…", "PDF, web page or table, with a box to tick", self._paper),
+            ("Print or export…", "PDF, web page or table, with a box to tick", self._paper),
         ):
             button = QPushButton(name)
             button.setToolTip(says)
@@ -201,7 +201,7 @@ class ShopPage(QWidget):
             self.show_answer(None)
 
     def _add(self) -> None:
-        name, is_given = QInputDialog.getText(self, "To get", "What?")
+        name, is_given = QInputDialog.getText(self, "Shopping list", "What?")
         if is_given and name.strip():
             self.add_wish(name)
 
@@ -286,8 +286,8 @@ class ShopPage(QWidget):
             self._document.ask(rows[row].wish.name, (rows[row].fact(),))
 
     def _paper(self) -> None:
-        start = str(Path.home() / "to get.pdf")
-        name, _ = QFileDialog.getSaveFileName(self, "The list on paper", start, _FILES)
+        start = str(Path.home() / "shopping list.pdf")
+        name, _ = QFileDialog.getSaveFileName(self, "Print or export the list", start, _FILES)
         if name:
             self.put_on_paper(Path(name))
 

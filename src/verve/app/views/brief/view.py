@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 
 from verve.app.document import Document
 from verve.app.tasks import Tasks
-from verve.app.views.brief.pages import PAGES, BriefPages
+from verve.app.views.brief.pages import GROUPS, PAGES, BriefPages
 from verve.app.views.brief.part_row import PartRow
 from verve.app.widgets.labels import caption, card, heading, text
 from verve.core.catalogue import (
@@ -92,20 +92,27 @@ class BriefView(QWidget):
         layout.addLayout(self._make_buttons())
         lower, inside = card()
         outer.addWidget(lower, 6)
-        self.tabs = QTabBar()
-        self.tabs.setAccessibleName("What follows from the brief")
+        self.groups, self.tabs = QTabBar(), QTabBar()
+        self.groups.setAccessibleName("What follows from the brief")
+        self.groups.setToolTip("What is needed for it, what is there already, and what to get")
+        self.tabs.setAccessibleName("Pages")
         self.tabs.setToolTip("Counts, kit, list, comparisons: all computed from the brief above")
-        self.tabs.setExpanding(False)
-        self.tabs.setDrawBase(False)
-        for name in PAGES:
-            self.tabs.addTab(name)
-        inside.addWidget(self.tabs)
+        self.tabs.setProperty("small", "true")
+        for bar in (self.groups, self.tabs):
+            bar.setExpanding(False)
+            bar.setDrawBase(False)
+            inside.addWidget(bar)
+        for name in GROUPS:
+            self.groups.addTab(name)
+        self._page_of_group = dict.fromkeys(GROUPS, 0)
+        self._fill_tabs(0)
         self.pages = BriefPages(document, tasks, own_gear)
         inside.addWidget(self.pages, 1)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(_SETTLE_MS)
         # ── connections ──
+        self.groups.currentChanged.connect(self._turn_group)
         self.tabs.currentChanged.connect(self._turn_page)
         self._timer.timeout.connect(self._work)
         self.pages.connections_wanted.connect(lambda: self.connections_wanted.emit(self._pass_id))
@@ -118,17 +125,17 @@ class BriefView(QWidget):
         self.passes, self.over = QComboBox(), QComboBox()
         self.passes.setAccessibleName("Pass")
         self.passes.setToolTip(
-            "What is recorded together is one pass; overdubs are passes of their own"
+            "What is recorded together is one layer; overdubs are layers of their own"
         )
         self.over.setAccessibleName("Played over")
-        self.over.setToolTip("The pass that is heard in the headphones while this one is played")
-        self.new_pass = QPushButton("New pass")
+        self.over.setToolTip("The layer that is heard in the headphones while this one is played")
+        self.new_pass = QPushButton("New layer")
         self.new_pass.setToolTip("Another time of recording, together or over what is there")
         self.name_pass = QPushButton("Rename")
-        self.name_pass.setToolTip("What this pass is called, here and on every sheet")
+        self.name_pass.setToolTip("What this layer is called, here and on every sheet")
         self.drop_pass = QPushButton("Remove")
-        self.drop_pass.setAccessibleName("Remove this pass")
-        self.drop_pass.setToolTip("Takes this pass away, with the parts that are in no other")
+        self.drop_pass.setAccessibleName("Remove this layer")
+        self.drop_pass.setToolTip("Removes this layer, with the parts that are in no other")
         self._over_label = caption("over")
         for widget in (
             self.passes, self._over_label, self.over, self.new_pass, self.name_pass, self.drop_pass,
@@ -155,8 +162,8 @@ class BriefView(QWidget):
             assert action is not None
             action.triggered.connect(lambda _, key=ensemble.id: self.add_ensemble(key))
         self.ensembles.setMenu(menu)
-        self.find_button = QPushButton("Find a way in")
-        self.find_button.setToolTip("Patches this pass in the best way the kit allows, gains set")
+        self.find_button = QPushButton("Suggest connections")
+        self.find_button.setToolTip("Connects this layer in the best way the kit allows, gains set")
         self.add.clicked.connect(self.ask_part)
         self.find_button.clicked.connect(lambda: self.connections_wanted.emit(self._pass_id))
         row.addWidget(self.add)
@@ -212,8 +219,32 @@ class BriefView(QWidget):
         for widget in (self.over, self._over_label):
             widget.setVisible(bool(others))
 
+    def open_page(self, name: str) -> None:
+        """Put a page in front, by its name."""
+        for index, pages in enumerate(GROUPS.values()):
+            if name in pages:
+                self.groups.setCurrentIndex(index)
+                self.tabs.setCurrentIndex(pages.index(name))
+
+    def _fill_tabs(self, group: int) -> None:
+        name = self.groups.tabText(group)
+        self.tabs.blockSignals(True)
+        while self.tabs.count():
+            self.tabs.removeTab(0)
+        for page in GROUPS[name]:
+            self.tabs.addTab(page)
+        self.tabs.setCurrentIndex(self._page_of_group[name])
+        self.tabs.blockSignals(False)
+
+    def _turn_group(self, group: int) -> None:
+        self._fill_tabs(group)
+        self._turn_page(self.tabs.currentIndex())
+
     def _turn_page(self, index: int) -> None:
-        self.pages.turn_to(index, self.answered)
+        group = self.groups.tabText(self.groups.currentIndex())
+        self._page_of_group[group] = max(0, index)
+        page = GROUPS[group][max(0, index)]
+        self.pages.turn_to(PAGES.index(page), self.answered)
 
     # ── working it out ────────────────────────────────────────────────────────────────────────
     def _ask_for(self, session: Session) -> None:
@@ -320,11 +351,11 @@ class BriefView(QWidget):
         made: list[str] = []
 
         def change(session: Session) -> Session:
-            session, key = add_pass(session, f"Pass {len(session.brief.passes) + 1}")
+            session, key = add_pass(session, f"Layer {len(session.brief.passes) + 1}")
             made.append(key)
             return session
 
-        if self._document.edit("new pass", change):
+        if self._document.edit("new layer", change):
             self._pass_id = made[-1]
             self.refresh()
 
@@ -332,7 +363,9 @@ class BriefView(QWidget):
         item = self.current
         if item is None:
             return
-        name, is_given = QInputDialog.getText(self, "Rename", "This pass is called", text=item.name)
+        name, is_given = QInputDialog.getText(
+            self, "Rename", "This layer is called", text=item.name
+        )
         if is_given and name.strip() and name.strip() != item.name:
             self.call_pass(name)
 

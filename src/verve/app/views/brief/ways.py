@@ -78,7 +78,7 @@ class WaysPage(QWidget):
             self._says.setText("It sounds inside the computer: nothing has to be plugged in.")
         else:
             self._says.setText(
-                "Each with the gain set for the aim, in this room, and the cheapest that the kit lacks."
+                "Each with the gain set for the target, in this room, and the cheapest that the kit lacks."
             )
         self.table.show_rows(way_rows(found or ()))
         if found and self.table.currentRow() < 0:

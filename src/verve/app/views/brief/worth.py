@@ -47,7 +47,7 @@ class WorthPage(QWidget):
         row.addWidget(self.order)
         layout.addLayout(row)
         self.table = Table(
-            ("Thing", "dB", "dB per 100", "what it would change here"),
+            ("Item", "dB", "dB per 100", "what it would change here"),
             "What gear would change",
             numbers=(1, 2),
             stretched=(3,),
@@ -65,7 +65,7 @@ class WorthPage(QWidget):
             self._work(anew=False)
         if not session.setup.lines:
             self._says.setText(
-                "Find a way in first: what gear would change is computed in a patch."
+                "Suggest connections first: what gear would change is computed with them."
             )
         elif self._tasks.is_busy("worth"):
             self._says.setText("Computing what each would change …")

@@ -33,7 +33,7 @@ if TYPE_CHECKING:
     from verve.devices import Progress
 
 _PLAYS: tuple[tuple[Play, str, str], ...] = (
-    ("phrase", "soft to hard", "Softest, typical and hardest playing in one phrase"),
+    ("phrase", "quiet to loud", "Quiet, typical and loud in one phrase"),
     (
         "hardest",
         "their hardest",
@@ -122,7 +122,7 @@ class CheckView(QWidget):
         self.record_button = QPushButton("Record a take")
         self.record_button.setProperty("strong", "true")
         self.record_button.setToolTip(
-            "Records the chosen lines to WAV files and measures them. Shortcut: Ctrl+R"
+            "Records the chosen signals to WAV files and measures them. Shortcut: Ctrl+R"
         )
         self.listen_button = QPushButton("Monitor levels")
         self.listen_button.setToolTip(
@@ -176,9 +176,9 @@ class CheckView(QWidget):
             (self.buffer, audio.buffer_frames),
         ):
             if box.findData(value) < 0:
-                box.addItem(f"{value} frames", value)
+                box.addItem(f"{value} samples", value)
             box.setCurrentIndex(box.findData(value))
-        self._round_trip.show_text(f"round trip of the buffers {assessment.round_trip_ms:.1f} ms")
+        self._round_trip.show_text(f"buffer latency, round trip {assessment.round_trip_ms:.1f} ms")
         ids = tuple(item.line.id for item in assessment.lines)
         if ids != self._shown:
             self._make_rows(ids)
@@ -305,4 +305,4 @@ class CheckView(QWidget):
             buffer_frames=self.buffer.currentData(),
         )
         if audio != self._document.session.setup.audio:
-            self._document.edit("recorder settings", lambda session: set_audio(session, audio))
+            self._document.edit("recording settings", lambda session: set_audio(session, audio))

@@ -70,19 +70,23 @@ class PatchPage(QWidget):
         self.buttons: dict[str, QPushButton] = {}
         for name, says, slot in (
             (
-                "Find a way in",
-                "Patches the first pass of the brief in the best way the kit allows",
+                "Suggest connections",
+                "Connects the first layer of the brief in the best way the kit allows",
                 self.connections_wanted.emit,
             ),
             (
-                "Another socket…",
-                "Moves the chosen line, with what that does to it",
+                "Move to another input…",
+                "Moves the chosen signal, with what that does to it",
                 self.move_wanted.emit,
             ),
-            ("Keep as it is", "A kept line stays when a way in is sought again", self._fix),
+            (
+                "Lock",
+                "A locked signal keeps its connections when they are suggested again",
+                self._fix,
+            ),
             ("No signal?", "What could be the cause, most likely first", self.trouble_wanted.emit),
-            ("Tracks…", "The recorder’s side as a table", self._tracks),
-            ("On paper…", "PDF, web page or table, with a box to tick", self._paper),
+            ("Tracks…", "The tracks of the recording software as a table", self._tracks),
+            ("Print or export…", "PDF, web page or table, with a box to tick", self._paper),
         ):
             button = QPushButton(name)
             button.setToolTip(says)
@@ -94,7 +98,7 @@ class PatchPage(QWidget):
         busy = QHBoxLayout()
         self.progress = QProgressBar()
         self.progress.setRange(0, 100)
-        self.progress.setAccessibleName("Finding a way in")
+        self.progress.setAccessibleName("Suggesting connections")
         self.stop = QPushButton("Stop")
         self.stop.setToolTip("Leaves the patch as it is")
         self.stop.clicked.connect(lambda: tasks.cancel("connections"))
@@ -102,12 +106,12 @@ class PatchPage(QWidget):
         busy.addWidget(self.stop)
         layout.addLayout(busy)
         self.table = Table(
-            ("input", "line", "who", "way", "set there", ""),
-            "All lines, in the order of the recorder’s inputs",
+            ("input", "signal", "who", "connected through", "set there", ""),
+            "All signals, in the order of the interface’s inputs",
             stretched=(3, 4),
             wraps=True,
         )
-        self.table.setToolTip("Press a line to see why it goes this way")
+        self.table.setToolTip("Press a signal to see why it is connected this way")
         layout.addWidget(self.table, 6)
         self._says = caption(wrap=True)
         layout.addWidget(self._says)
@@ -140,7 +144,7 @@ class PatchPage(QWidget):
                     row.who,
                     _way_words(row),
                     row.settings,
-                    "kept" if row.is_fixed else "",
+                    "locked" if row.is_fixed else "",
                 )
                 for row in self._rows
             ]
@@ -152,10 +156,10 @@ class PatchPage(QWidget):
         lines = assessment.session.setup.lines
         self.sockets.show_boxes(box_uses(assessment), {line.name: line.colour for line in lines})
         is_fixed = bool(chosen) and self._rows[chosen[0]].is_fixed
-        self.buttons["Keep as it is"].setText("Let it be moved" if is_fixed else "Keep as it is")
-        for name in ("Another socket…", "Keep as it is", "No signal?", "Tracks…", "On paper…"):
+        self.buttons["Lock"].setText("Unlock" if is_fixed else "Lock")
+        for name in ("Move to another input…", "Lock", "No signal?", "Tracks…", "Print or export…"):
             self.buttons[name].setEnabled(bool(self._rows))
-        self.buttons["Find a way in"].setEnabled(bool(assessment.session.brief.parts))
+        self.buttons["Suggest connections"].setEnabled(bool(assessment.session.brief.parts))
         choice = self._choices.get(item.line.name) if item is not None else None
         self._says.setText("" if choice is None else f"{choice.signal.name}: {choice.reason}")
         self._says.setVisible(choice is not None)
@@ -168,7 +172,7 @@ class PatchPage(QWidget):
     def _on_progress(self, name: str, share: float) -> None:
         if name == "connections":
             self.progress.setValue(round(share * 100))
-            self.progress.setFormat(f"Every way is computed: {share:.0%}")
+            self.progress.setFormat(f"All connections are computed: {share:.0%}")
 
     # ── doing ─────────────────────────────────────────────────────────────────────────────────
     def _ask(self, row: int) -> None:
@@ -187,7 +191,7 @@ class PatchPage(QWidget):
                     label=choice.rated.connection.words,
                     text=f"{choice.rated.snr_db:.0f} dB",
                     origin="computed",
-                    how=f"above the noise, hardest playing. {choice.reason}",
+                    how=f"above the noise, loudest passage. {choice.reason}",
                 ),
                 *(
                     Fact(
@@ -199,18 +203,20 @@ class PatchPage(QWidget):
                     for other in choice.alternatives
                 ),
             ]
-        self._document.ask(f"the way of {chosen.name}", facts)
+        self._document.ask(f"the connections of {chosen.name}", facts)
 
     def _fix(self) -> None:
         item = self._document.line
         if item is not None:
             line_id, now = item.line.id, item.line.is_fixed
-            label = f"{'letting go of' if now else 'keeping'} {item.line.name}"
+            label = f"{'unlocking' if now else 'locking'} {item.line.name}"
             self._document.edit(label, lambda s: fix_line(s, line_id, is_fixed=not now))
 
     def _paper(self) -> None:
         start = str(Path.home() / "patch.pdf")
-        name, _ = QFileDialog.getSaveFileName(self, "The patch on paper", start, _FILES)
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Print or export the connections", start, _FILES
+        )
         if name:
             self.put_on_paper(Path(name))
 

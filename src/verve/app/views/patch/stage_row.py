@@ -67,9 +67,9 @@ class StageRow(QFrame):
         self.replace.setToolTip(
             "A box in the middle of this cable: inline preamp, DI box, splitter"
             if stage.is_cable
-            else "Another piece in its place; what is plugged in stays plugged in"
+            else "Puts other gear in its place; everything plugged in stays plugged in"
         )
-        word = "Put a box into" if stage.is_cable else "Exchange"
+        word = "Add a box to" if stage.is_cable else "Replace"
         self.replace.setAccessibleName(f"{word} {stage.name}")
         self.replace.clicked.connect(lambda: self.replace_pressed.emit(self._owner))
         # Without an alignment, or wrapped words would get the height of their first line.

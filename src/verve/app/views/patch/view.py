@@ -45,11 +45,11 @@ class PatchView(QWidget):
         self._empty = self._make_empty()
         layout.addWidget(self._empty, 1)
         self.tabs = QTabBar()
-        self.tabs.setAccessibleName("One line, or all")
-        self.tabs.setToolTip("The selected line stage by stage, or the whole patch to plug from")
+        self.tabs.setAccessibleName("One signal, or all")
+        self.tabs.setToolTip("The selected signal stage by stage, or the whole patch to plug from")
         self.tabs.setExpanding(False)
         self.tabs.setDrawBase(False)
-        for name in ("This line", "All lines on one page"):
+        for name in ("This signal", "All signals on one page"):
             self.tabs.addTab(name)
         layout.addWidget(self.tabs)
         self.page = PatchPage(document, tasks)
@@ -60,13 +60,13 @@ class PatchView(QWidget):
         inside.setContentsMargins(0, 0, 0, 0)
         top = QHBoxLayout()
         self.name = QLineEdit()
-        self.name.setAccessibleName("Name of the line")
-        self.name.setToolTip("The name under which the line is listed and recorded")
+        self.name.setAccessibleName("Name of the signal")
+        self.name.setToolTip("The name under which the signal is listed and recorded")
         self.name.setMaxLength(80)
         self.name.setMinimumWidth(180)
-        self.remove = QPushButton("Remove this line")
-        self.remove.setToolTip("Takes the line and what only it uses out; undo brings it back")
-        top.addWidget(caption("Line"))
+        self.remove = QPushButton("Remove this signal")
+        self.remove.setToolTip("Takes the signal and what only it uses out; undo brings it back")
+        top.addWidget(caption("Signal"))
         top.addWidget(self.name, 1)
         top.addStretch(1)
         top.addWidget(self.remove)
@@ -94,17 +94,17 @@ class PatchView(QWidget):
         widget = QWidget()
         layout = QVBoxLayout(widget)
         layout.addStretch(1)
-        layout.addWidget(heading("Every signal gets a way in"))
+        layout.addWidget(heading("Connect every signal"))
         layout.addWidget(
             text(
-                "A line is one signal followed from its source to the recorder: a voice through a "
+                "A signal is followed from its source to the interface: a voice through a "
                 "microphone, a guitar through a DI box, a keyboard straight in. Put the first one in "
                 "as a whole chain; everything on it can be changed afterwards."
             )
         )
-        button = QPushButton("Add a line")
+        button = QPushButton("Add a signal")
         button.setProperty("strong", "true")
-        button.setToolTip("Puts in a whole chain, from source to recorder. Shortcut: Ctrl+L")
+        button.setToolTip("Puts in a whole chain, from source to interface. Shortcut: Ctrl+L")
         button.clicked.connect(self.add_pressed)
         layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         layout.addStretch(2)

@@ -38,7 +38,7 @@ from verve.core.power import (
 )
 from verve.core.sheets import run_sheet_csv, run_sheet_html
 
-SHEETS = ("Setting up", "Changing the selected line", "Taking down")
+SHEETS = ("Setting up", "Changing the selected signal", "Taking down")
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
 _MAINS = (
     "Hum? A balanced cable, a DI box with its ground lifted, or an isolating transformer. Never lift a mains "
@@ -68,10 +68,10 @@ class PowerView(QWidget):
         title.setWordWrap(False)
         layout.addWidget(title)
         self.sheet = QComboBox()
-        self.sheet.setAccessibleName("Which sheet")
+        self.sheet.setAccessibleName("Run sheet")
         self.sheet.setToolTip("Setting up, changing one microphone in between, or taking down")
         self.sheet.addItems(SHEETS)
-        self.paper = QPushButton("On paper…")
+        self.paper = QPushButton("Print or export…")
         self.paper.setToolTip("The sheet with a box to tick for each step")
         self.again = QPushButton("From the start")
         self.again.setToolTip("Takes all ticks off")
@@ -210,7 +210,7 @@ class PowerView(QWidget):
 
     def _paper(self) -> None:
         start = str(Path.home() / "run sheet.pdf")
-        name, _ = QFileDialog.getSaveFileName(self, "The run sheet on paper", start, _FILES)
+        name, _ = QFileDialog.getSaveFileName(self, "Print or export the run sheet", start, _FILES)
         if name:
             self.put_on_paper(Path(name))
 

@@ -64,7 +64,7 @@ class StageColumn(QWidget):
     def _keep(self, control: Control, on: bool) -> None:
         what = f"{control.said} of {self._title.text()}"
         self._document.edit(
-            f"keeping the {what}" if on else f"letting go of the {what}",
+            f"locking the {what}" if on else f"unlocking the {what}",
             lambda now: lock_control(
                 now, control.owner, control.channel, control.name, is_locked=on
             ),

@@ -27,7 +27,7 @@ from verve.core.gain import TARGETS
 from verve.core.kind import Control, control_text
 from verve.core.session import LevelTarget, set_level_target, set_line_level_target, set_own_aim
 
-_PICTURES = ("Corridor", "Bass and treble", "Noise", "All lines")
+_PICTURES = ("Corridor", "Bass and treble", "Noise", "All signals")
 
 
 class StageView(QWidget):
@@ -49,7 +49,7 @@ class StageView(QWidget):
         top.addWidget(self._heading)
         top.addStretch(1)
         self.school = QComboBox()
-        self.school.setAccessibleName("Level school")
+        self.school.setAccessibleName("Level target")
         self.school.setMaximumWidth(200)
         for key, school in TARGETS.items():
             self.school.addItem(school.name, key)
@@ -57,26 +57,28 @@ class StageView(QWidget):
         self.picture.setAccessibleName("Picture")
         self.picture.addItems(_PICTURES)
         self.picture.setToolTip(
-            "The corridor; bass and treble; whose the noise is; or all lines side by side. Shortcut: F3"
+            "The corridor; bass and treble; where the noise comes from; or all signals side by side. Shortcut: F3"
         )
         self.settle = QPushButton("Set all gains…")
         self.settle.setToolTip(
-            "Proposes the best gains of all lines, with the reason for each. Shortcut: Ctrl+B"
+            "Proposes the best gains of all signals, with the reason for each. Shortcut: Ctrl+B"
         )
         self.settle.clicked.connect(self.settle_pressed)
         top.addWidget(self.picture)
-        top.addWidget(caption("Aim"))
+        top.addWidget(caption("Target"))
         top.addWidget(self.school)
         layout.addLayout(top)
         second = QHBoxLayout()
         second.addWidget(self._says, 1)
         self.line_school = QComboBox()
-        self.line_school.setAccessibleName("Level school of this line")
-        self.line_school.setToolTip("An aim for this line alone, where it differs from the others")
-        self.line_school.addItem("this line: as all", None)
+        self.line_school.setAccessibleName("Level target of this signal")
+        self.line_school.setToolTip("A target for this signal alone")
+        self.line_school.addItem("this signal: as the session", None)
         for key, school in TARGETS.items():
-            self.line_school.addItem(f"this line: {school.name[:1].lower()}{school.name[1:]}", key)
-        self.line_school.setMaximumWidth(180)
+            self.line_school.addItem(
+                f"this signal: {school.name[:1].lower()}{school.name[1:]}", key
+            )
+        self.line_school.setMaximumWidth(230)
         second.addWidget(self.line_school)
         second.addWidget(self.settle)
         layout.addLayout(second)
@@ -166,7 +168,7 @@ class StageView(QWidget):
                 parts.append(f"from {control_text(span.distance, span.distance.value)}")
         hardest = item.hardest_text(1)
         if hardest:
-            parts.append(f"hardest phrase {hardest}")
+            parts.append(f"loudest passage {hardest}")
         if item.snr_db is not None:
             parts.append(f"{item.snr_db:.0f} dB above the noise")
         text = ", ".join(parts)
@@ -196,14 +198,14 @@ class StageView(QWidget):
     def _choose_school(self, index: int) -> None:
         school: LevelTarget = self.school.itemData(index)
         if school != "own":
-            self._document.edit("the aim", lambda session: set_level_target(session, school))
+            self._document.edit("the target", lambda session: set_level_target(session, school))
             return
         now = self._document.session.setup.own_aim_dbfs
         aim, is_given = QInputDialog.getDouble(
-            self, "Numbers of your own", "Hardest peak, dBFS", now, -40.0, -1.0, 1
+            self, "Custom", "Highest peak, dBFS", now, -40.0, -1.0, 1
         )
         if is_given:
-            self._document.edit("the aim", lambda session: set_own_aim(session, aim))
+            self._document.edit("the target", lambda session: set_own_aim(session, aim))
         else:
             self.refresh()
 
@@ -212,6 +214,6 @@ class StageView(QWidget):
         if item is not None:
             line_id, school = item.line.id, self.line_school.itemData(index)
             self._document.edit(
-                f"the aim of {item.line.name}",
+                f"the target of {item.line.name}",
                 lambda session: set_line_level_target(session, line_id, school),
             )

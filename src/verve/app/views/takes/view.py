@@ -120,7 +120,7 @@ class TakesView(QWidget):
         self.rating.addItems(_RATINGS)
         self.rating.setAccessibleName("Rating")
         self.rating.setToolTip(
-            "How good the playing was; the figures say how good the recording was"
+            "How good the performance was; the figures say how good the recording was"
         )
         top.addWidget(self.name, 1)
         top.addWidget(self.rating)
@@ -134,7 +134,7 @@ class TakesView(QWidget):
         )
         self.folder = QPushButton("Show the files")
         self.folder.setToolTip("Opens the folder with the sound files of this take")
-        self.remove = QPushButton("Take it off the list")
+        self.remove = QPushButton("Remove")
         self.remove.setToolTip("The sound files stay where they are; undo brings it back")
         for button in (self.restore, self.folder, self.remove):
             buttons.addWidget(button)
