@@ -24,9 +24,11 @@ from PyQt6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 from verve.app import theme
+from verve.app.dialogs.glossary import GlossaryDialog
 from verve.app.dialogs.keys import ShortcutsDialog
 from verve.app.window import MainWindow
 from verve.core.findings import STEPS
+from verve.core.glossary import GLOSSARY
 
 
 def inputs(widget: QWidget) -> list[QWidget]:
@@ -294,3 +296,21 @@ def test_a_real_window_opens_on_a_virtual_display(tmp_path: Path) -> None:
     assert int(width) >= 1000
     assert int(height) >= 700
     assert int(colours) > 20, "the window must show more than one colour"
+
+
+def test_the_glossary_explains_each_term_in_two_sentences_and_is_searched(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    dialog = GlossaryDialog(window)
+    qtbot.addWidget(dialog)
+    dialog.show()
+    names = [term.name for term in GLOSSARY]
+    assert names == sorted(names, key=str.casefold)
+    assert len(names) >= 25
+    for term in GLOSSARY:
+        ends = term.says.count(". ") + 1
+        assert ends == 2, term.name
+        assert term.where.endswith(".")
+    dialog.search.setText("48 V")
+    shown = [rows[0] for _, rows in dialog.entries if rows[0].isVisible()]
+    assert len(shown) == 1

@@ -198,6 +198,14 @@ class Beside(QObject):
             dialog.exec()
             dialog.deleteLater()
 
+    def show_glossary(self) -> None:
+        """Say what the words of the trade mean."""
+        from verve.app.dialogs.glossary import GlossaryDialog
+
+        dialog = GlossaryDialog(self._window)
+        dialog.exec()
+        dialog.deleteLater()
+
     def show_keys(self) -> None:
         """Every shortcut on one page."""
         from verve.app.dialogs.keys import ShortcutsDialog

@@ -128,4 +128,5 @@ def make_menus(window: MainWindow) -> Menus:
         lambda: stop.setEnabled(window.rehearsal.state != "idle")
     )
     put(help_menu, "&Keys", "F1", window.beside.show_keys, "this page")
+    put(help_menu, "&Glossary", "Shift+F1", window.beside.show_glossary, "what the words mean")
     return Menus(undo=undo, redo=redo, recent=recent, copies=copies)

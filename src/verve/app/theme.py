@@ -102,9 +102,9 @@ def colours() -> Colours:
 
 
 def words(size_pt: float = 10.5, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
-    """The typeface for words."""
+    """The typeface for words, in the desktop's letter size."""
     font = QFont(WORDS_FAMILY)
-    font.setPointSizeF(size_pt)
+    font.setPointSizeF(size_pt * _scale)
     font.setWeight(weight)
     return font
 
@@ -112,7 +112,7 @@ def words(size_pt: float = 10.5, weight: QFont.Weight = QFont.Weight.Normal) -> 
 def numbers(size_pt: float = 10.0, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
     """The typeface for numbers: tabular, so that they align on the decimal point."""
     font = QFont(NUMBERS_FAMILY)
-    font.setPointSizeF(size_pt)
+    font.setPointSizeF(size_pt * _scale)
     font.setWeight(weight)
     return font
 
@@ -126,10 +126,33 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFontFromData((folder / name).read_bytes())
 
 
-def apply(application: QApplication, *, night: bool) -> None:
-    """Dress the application."""
-    global _current
+_USUAL_PT = 11.0
+"""The letters of a desktop nobody has changed (typical); what is larger there is larger here too."""
+_LARGEST_SCALE = 2.0
+_scale = 1.0
+
+
+def desktop_scale() -> float:
+    """How much larger than usual the letters of this desktop are."""
+    size_pt = QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont).pointSizeF()
+    return min(_LARGEST_SCALE, max(1.0, size_pt / _USUAL_PT))
+
+
+def scale() -> float:
+    """How much larger than usual letters are now."""
+    return _scale
+
+
+def px(usual: int) -> int:
+    """So many pixels with letters of the usual size, as many more with larger ones."""
+    return round(usual * _scale)
+
+
+def apply(application: QApplication, *, night: bool, scale: float | None = None) -> None:
+    """Dress the application; `scale` is how large its letters are, the desktop's where none is said."""
+    global _current, _scale
     _current = NIGHT if night else DAY
+    _scale = desktop_scale() if scale is None else scale
     c = _current
     application.setStyle("Fusion")
     application.setFont(words())
@@ -170,7 +193,7 @@ def _style_sheet(c: Colours) -> str:
     QToolTip {{ background: {c.raised}; color: {c.ink}; border: 1px solid {c.rule}; padding: 4px; }}
     QFrame[card="true"] {{ background: {c.card}; border: 1px solid {c.rule}; border-radius: 8px; }}
     QLabel[role="muted"] {{ color: {c.muted}; }}
-    QLabel[role="heading"] {{ font-size: 13pt; font-weight: 600; }}
+    QLabel[role="heading"] {{ font-size: {13.0 * _scale:g}pt; font-weight: 600; }}
     QLabel[role="small-heading"] {{ color: {c.muted}; font-weight: 600; }}
     QPushButton {{ background: {c.card}; color: {c.ink}; border: 1px solid {c.muted};
         border-radius: 6px; padding: 5px 12px; }}
@@ -190,7 +213,7 @@ def _style_sheet(c: Colours) -> str:
         selection-background-color: {c.ink}; selection-color: {c.card}; }}
     QLineEdit:focus, QPlainTextEdit:focus {{
         border: 2px solid {c.ink}; padding: 2px 5px; }}
-    QPushButton[small="true"] {{ padding: 0 5px; font-size: 8.5pt; min-height: 0; color: {c.muted};
+    QPushButton[small="true"] {{ padding: 0 5px; font-size: {8.5 * _scale:g}pt; min-height: 0; color: {c.muted};
         border-color: {c.rule}; }}
     QPushButton[small="true"]:focus {{ border: 2px solid {c.ink}; padding: 0 4px; }}
     QPushButton[small="true"]:checked {{ background: {c.ink}; color: {c.card}; border-color: {c.ink}; }}

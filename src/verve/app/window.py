@@ -17,14 +17,17 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import (
     QApplication,
+    QFrame,
     QLabel,
     QMainWindow,
+    QScrollArea,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
+from verve.app import theme
 from verve.app.advising import Advising
 from verve.app.beside import Beside
 from verve.app.connecting import Connecting
@@ -102,6 +105,7 @@ class MainWindow(QMainWindow):
         self.next_bar, self.steps = NextBar(), StepBar()
         self.lines, self.reason = LinesPanel(), ReasonPanel()
         self._views: dict[Step, View] = {}
+        self._areas: dict[Step, QScrollArea] = {}
         self._status = Pressable(wrap=False)
         self._message = QLabel()
         self._compose()
@@ -141,8 +145,8 @@ class MainWindow(QMainWindow):
         for pane in (self.lines, self._stack, self.reason):
             self._panes.addWidget(pane)
         self._panes.setStretchFactor(1, 1)
-        self.lines.setMinimumWidth(_LINES_PX[0])
-        self.reason.setMinimumWidth(_REASON_PX[0])
+        self.lines.setMinimumWidth(theme.px(_LINES_PX[0]))
+        self.reason.setMinimumWidth(theme.px(_REASON_PX[0]))
         outer.addWidget(self._panes, 1)
         self.setCentralWidget(central)
         bar = self.statusBar()
@@ -159,7 +163,7 @@ class MainWindow(QMainWindow):
         self.reason.setVisible(self._settings.reason_stays)
         kept = self._settings.panes()
         if kept is None or not self._panes.restoreState(kept):
-            self._panes.setSizes([_LINES_PX[1], 1280, _REASON_PX[1]])
+            self._panes.setSizes([theme.px(_LINES_PX[1]), 1280, theme.px(_REASON_PX[1])])
         self._panes.setHandleWidth(12)
 
     # ── the reason: open when asked for, or by choice ─────────────────────────────────────────
@@ -279,7 +283,7 @@ class MainWindow(QMainWindow):
     def _show_all(self) -> None:
         if not self._is_complete:
             self._is_complete = True
-            self._stack.setCurrentWidget(self.view(self._step))
+            self._show_view(self._step)
             self._refresh()
 
     # ── drawing ───────────────────────────────────────────────────────────────────────────────
@@ -364,13 +368,28 @@ class MainWindow(QMainWindow):
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
 
+    def _show_view(self, step: Step) -> None:
+        self.view(step)
+        self._stack.setCurrentWidget(self._areas[step])
+
     # ── the steps' views, made when they are first opened ─────────────────────────────────────
     def view(self, step: Step) -> View:
         """The view of a step."""
         if step not in self._views:
             self._views[step] = self._make_view(step)
-            self._stack.addWidget(self._views[step])
+            self._areas[step] = self._scrolling(self._views[step])
+            self._stack.addWidget(self._areas[step])
         return self._views[step]
+
+    @staticmethod
+    def _scrolling(view: QWidget) -> QScrollArea:
+        """A view where everything can be reached, however small the window and large the letters."""
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        area.setWidget(view)
+        return area
 
     def make_a_view(self) -> bool:
         """Make the view of a step that nobody has opened yet; whether there was one to make."""
@@ -459,7 +478,7 @@ class MainWindow(QMainWindow):
     def go(self, step: Step) -> None:
         """Open a step."""
         self._step = step
-        self._stack.setCurrentWidget(self.view(step))
+        self._show_view(step)
         self._refresh()
 
     def steps_open(self) -> Step:

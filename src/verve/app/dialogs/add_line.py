@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.dialogs.buttons import buttons
+from verve.app.dialogs.sizes import open_at
 from verve.app.widgets.labels import caption, heading, text
 from verve.core.catalogue import Catalogue, Chain
 
@@ -22,7 +23,7 @@ class AddLineDialog(QDialog):
     def __init__(self, entries: Catalogue, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Add a signal")
-        self.resize(560, 460)
+        open_at(self, 560, 460)
         self._entries = entries
         layout = QVBoxLayout(self)
         layout.setSpacing(8)

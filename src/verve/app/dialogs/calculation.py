@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app import theme
+from verve.app.dialogs.sizes import open_at
 from verve.app.widgets.labels import heading
 
 
@@ -22,7 +23,7 @@ class CalculationDialog(QDialog):
     def __init__(self, title: str, words: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Full calculation")
-        self.resize(980, 640)
+        open_at(self, 980, 640)
         layout = QVBoxLayout(self)
         layout.addWidget(heading(f"Full calculation: {title}"))
         self.text = QPlainTextEdit(words)

@@ -17,6 +17,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.dialogs.sizes import open_at
+from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, heading, restyle, text
 from verve.core.datasheet import (
     FORMS,
@@ -44,7 +46,7 @@ class _FieldRow:
         self._values = [value for value, _ in field.choices]
         widget: QWidget
         if field.choices:
-            self.choice = QComboBox()
+            self.choice = Choice()
             self.choice.addItems([words for _, words in field.choices])
             self.choice.currentIndexChanged.connect(lambda _: on_change())
             widget = self.choice
@@ -115,7 +117,7 @@ class DataSheetDialog(QDialog):
     def __init__(self, entry: OwnEntry | None = None, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("A data sheet")
-        self.resize(900, 720)
+        open_at(self, 900, 720)
         layout = QVBoxLayout(self)
         layout.addWidget(heading("From a data sheet"))
         layout.addWidget(
@@ -126,7 +128,7 @@ class DataSheetDialog(QDialog):
             )
         )
         top = QHBoxLayout()
-        self.kind = QComboBox()
+        self.kind = Choice()
         self.kind.setAccessibleName("Kind of gear")
         self.kind.addItems([form.title for form in FORMS.values()])
         top.addWidget(text("It is a", wrap=False))
@@ -135,7 +137,7 @@ class DataSheetDialog(QDialog):
         layout.addLayout(top)
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)
-        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         layout.addWidget(self._area, 1)
         self.verdict = text()
         layout.addWidget(self.verdict)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from verve.app.dialogs.sizes import open_at
 from verve.app.tasks import Tasks
 from verve.app.widgets.corridor import Corridor
 from verve.app.widgets.corridor_shape import shared_scale
@@ -30,7 +31,7 @@ class SettleDialog(QDialog):
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Set the gains")
-        self.resize(1000, 720)
+        open_at(self, 1000, 720)
         self._tasks = tasks or Tasks(self, is_inline=True)
         self._line_id, self._whole = line_id, False
         self._found: Proposal | None = None
@@ -49,7 +50,7 @@ class SettleDialog(QDialog):
             numbers=(1, 2, 3, 4),
             stretched=(5,),
         )
-        self.table.setMinimumHeight(200)
+        self.table.setMinimumHeight(120)
         layout.addWidget(self.table, 5)
         pictures = QHBoxLayout()
         self.before, self.after = Corridor(), Corridor()
@@ -58,6 +59,7 @@ class SettleDialog(QDialog):
             column.addWidget(small_heading(words))
             corridor.setEnabled(False)
             corridor.empty_words = "…"
+            corridor.setMinimumHeight(120)
             corridor.setMaximumHeight(270)
             column.addWidget(corridor, 1)
             pictures.addWidget(frame, 1)
@@ -68,8 +70,14 @@ class SettleDialog(QDialog):
         area.setAccessibleName("Why this is the best there is")
         self.words = text()
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
-        area.setWidget(self.words)
-        area.setMinimumHeight(110)
+        # In a layout of its own: a label by itself in there is not as high as its words need.
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.words)
+        column.addStretch(1)
+        area.setWidget(inside)
+        area.setMinimumHeight(90)
         layout.addWidget(area, 3)
         layout.addLayout(self._make_buttons())
         for button in (self.one, self.all):

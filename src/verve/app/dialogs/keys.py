@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.dialogs.sizes import open_at
 from verve.app.widgets.labels import heading, number, text
 
 
@@ -26,7 +27,7 @@ class ShortcutsDialog(QDialog):
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Keys")
-        self.resize(620, 560)
+        open_at(self, 620, 560)
         layout = QVBoxLayout(self)
         layout.addWidget(heading("Keys"))
         area = QScrollArea()

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.dialogs.sizes import open_at
 from verve.app.widgets.labels import caption, heading
 from verve.app.widgets.table import Table
 from verve.core.catalogue import Searched, kit_choices, search
@@ -32,7 +33,7 @@ class KitDialog(QDialog):
     def __init__(self, own: OwnGear, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Add to the kit")
-        self.resize(620, 620)
+        open_at(self, 620, 620)
         layout = QVBoxLayout(self)
         layout.addWidget(heading("What do you have?"))
         layout.addWidget(

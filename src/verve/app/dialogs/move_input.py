@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.dialogs.sizes import open_at
 from verve.app.tasks import Tasks
 from verve.app.widgets.corridor import Corridor
 from verve.app.widgets.corridor_shape import shared_scale
@@ -44,7 +45,7 @@ class MoveInputDialog(QDialog):
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Move to another input")
-        self.resize(900, 680)
+        open_at(self, 900, 680)
         self._session, self._line_id = session, line_id
         self._tasks = tasks or Tasks(self, is_inline=True)
         self._options: Sequence[InputOption] = ()

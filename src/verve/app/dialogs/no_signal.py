@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.dialogs.sizes import open_at
 from verve.app.document import Document
 from verve.app.tasks import Tasks
 from verve.app.widgets.labels import caption, heading, small_heading, text
@@ -27,7 +28,7 @@ class TroubleDialog(QDialog):
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("No signal?")
-        self.resize(640, 620)
+        open_at(self, 640, 620)
         self._document, self._line_id, self._tasks = document, line_id, tasks
         layout = QVBoxLayout(self)
         self._heading = heading()
@@ -36,7 +37,7 @@ class TroubleDialog(QDialog):
         layout.addWidget(self.verdict)
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)
-        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         layout.addWidget(self._area, 1)
         row = QHBoxLayout()
         row.addStretch(1)

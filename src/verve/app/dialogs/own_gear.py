@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.dialogs.data_sheet import DataSheetDialog
+from verve.app.dialogs.sizes import open_at
 from verve.app.widgets.labels import heading, text
 from verve.core.datasheet import (
     FORMS,
@@ -42,7 +43,7 @@ class MyGearDialog(QDialog):
     def __init__(self, gear: OwnGear, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("My gear")
-        self.resize(760, 540)
+        open_at(self, 760, 540)
         self.gear = gear
         self._before: list[OwnGear] = []
         layout = QVBoxLayout(self)

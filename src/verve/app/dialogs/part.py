@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QComboBox,
     QDialog,
     QFormLayout,
     QHBoxLayout,
@@ -18,6 +17,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.dialogs.sizes import open_at
+from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, heading
 from verve.core.catalogue import TAKES, Catalogue, Searched, part_of, search, takes_for
 from verve.core.session import Part
@@ -37,7 +38,7 @@ class PartDialog(QDialog):
     def __init__(self, entries: Catalogue, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Add a part")
-        self.resize(560, 560)
+        open_at(self, 560, 560)
         self._entries = entries
         layout = QVBoxLayout(self)
         layout.addWidget(heading("Who plays what?"))
@@ -59,7 +60,7 @@ class PartDialog(QDialog):
         self._list(sorted(self._keys, key=lambda k: self._played[k].name.casefold()))
         layout.addWidget(self.list, 1)
         form = QFormLayout()
-        self.take = QComboBox()
+        self.take = Choice()
         self.take.setAccessibleName("How it is recorded")
         self.performer, self.name = QLineEdit(), QLineEdit()
         for field, words in (

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.dialogs.sizes import open_at
 from verve.app.tasks import Tasks
 from verve.app.widgets.labels import caption, heading, text
 from verve.app.widgets.reason import FactList
@@ -53,7 +54,7 @@ class ReplaceDialog(QDialog):
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Add" if is_cable else "Replace")
-        self.resize(820, 560)
+        open_at(self, 820, 560)
         self._session, self._line_id, self._owner = session, line_id, owner
         self._fitting, self._is_cable, self.takes_out = fitting, is_cable, False
         self._tasks = tasks or Tasks(self, is_inline=True)

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app import theme
+from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, restyle
 from verve.core.errors import InputError
 from verve.core.kind import Control, ControlValue, control_text, parse_control
@@ -41,7 +42,7 @@ class RangeField(QLineEdit):
         self.setFont(theme.numbers(10.0))
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.setMinimumWidth(56)
-        self.setMaximumWidth(110)
+        self.setMaximumWidth(theme.px(110))
         self.editingFinished.connect(self._finish)
         self.textEdited.connect(lambda _: self._mark_wrong(""))
 
@@ -137,7 +138,7 @@ class ControlEditor(QWidget):
             else:
                 layout.addWidget(name)
             if control.kind == "choice":
-                self._choice = QComboBox()
+                self._choice = Choice()
                 self._choice.setAccessibleName(control.label)
                 self._choice.activated.connect(self._chosen)
                 layout.addWidget(self._choice)

@@ -42,13 +42,24 @@ _ROW_HEIGHT = 70
 _MOST_THUMBNAILS = 200
 
 
+def wrapped(words: str, metrics: QFontMetricsF, room: QRectF) -> str:
+    """The words as far as they fit, wrapped, in so much room; an ellipsis for the rest, which is in the tooltip."""
+    flags = int(Qt.TextFlag.TextWordWrap)
+    left = words.split()
+    said = words
+    while len(left) > 1 and metrics.boundingRect(room, flags, said).height() > room.height() + 1:
+        left.pop()
+        said = f"{' '.join(left)} …"
+    return said
+
+
 class _LineDelegate(QStyledItemDelegate):
     def __init__(self, panel: LinesPanel) -> None:
         super().__init__(panel)
         self._panel = panel
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(180, _ROW_HEIGHT)
+        return QSize(180, theme.px(_ROW_HEIGHT))
 
     def paint(
         self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
@@ -72,7 +83,8 @@ class _LineDelegate(QStyledItemDelegate):
             painter.setBrush(QColor(c.card))
             painter.drawRoundedRect(rect, 7, 7)
         painter.fillRect(QRectF(rect.left() + 5, rect.top() + 9, 4, rect.height() - 18), colour)
-        wide = 70.0 if rect.width() > 215 else 50.0
+        px, across = theme.px, rect.width() / theme.scale()
+        wide = 70.0 if across > 215 else 50.0 if across > 190 else 36.0
         small = QRectF(rect.right() - wide - 6, rect.top() + 9, wide, rect.height() - 18)
         painter.drawPixmap(small.topLeft(), self._panel.thumbnail(item, small.size()))
         left = rect.left() + 17
@@ -82,18 +94,18 @@ class _LineDelegate(QStyledItemDelegate):
         metrics = QFontMetricsF(painter.font())
         name = metrics.elidedText(item.line.name, Qt.TextElideMode.ElideMiddle, width)
         painter.drawText(
-            QRectF(left, rect.top() + 5, width, 20), Qt.AlignmentFlag.AlignVCenter, name
+            QRectF(left, rect.top() + 5, width, px(20)), Qt.AlignmentFlag.AlignVCenter, name
         )
         worst = item.worst
         paint_mark(
-            painter, QRectF(left, rect.top() + 28, 12, 12), worst.severity if worst else None
+            painter, QRectF(left, rect.top() + px(28), 12, 12), worst.severity if worst else None
         )
         painter.setFont(theme.words(9.5))
         painter.setPen(QColor(c.muted))
         wrap = Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignTop
-        painter.drawText(
-            QRectF(left + 17, rect.top() + 26, width - 17, 38), int(wrap), item.verdict
-        )
+        room = QRectF(left + 17, rect.top() + px(26), width - 17, px(38))
+        verdict = wrapped(item.verdict, QFontMetricsF(painter.font()), room)
+        painter.drawText(room, int(wrap), verdict)
         painter.restore()
 
 

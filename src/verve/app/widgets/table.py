@@ -60,6 +60,7 @@ class Table(QTableWidget):
             item = self.horizontalHeaderItem(column)
             assert item is not None
             item.setTextAlignment(_RIGHT if column in numbers else _LEFT)
+            item.setToolTip(head[column])
         self.cellClicked.connect(lambda row, _: self.asked.emit(row))
         self.itemChanged.connect(self._on_changed)
 

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from verve.app import theme
 from verve.app.document import Document
 from verve.app.tasks import Tasks
 from verve.app.widgets.labels import Elided, caption
@@ -36,7 +37,7 @@ class BuyPage(QWidget):
         top.addWidget(caption("Spend at most"))
         self.budget = NumberField("Budget", "", low=1.0, high=1e6, is_needed=False)
         self.budget.setPlaceholderText("any sum")
-        self.budget.setFixedWidth(96)
+        self.budget.setFixedWidth(theme.px(96))
         self.budget.setToolTip("The most that may be spent; empty for no limit")
         top.addWidget(self.budget)
         self._currency = caption("")

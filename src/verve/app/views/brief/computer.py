@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app import theme
 from verve.app.document import Document
 from verve.app.widgets.labels import caption
 from verve.app.widgets.number import NumberField
@@ -39,7 +40,7 @@ class ComputerPage(QWidget):
             ("write_mb_per_s", "disk speed", "MB/s"),
         ):
             field = NumberField(label, unit, low=0.0, high=1e6, is_needed=False)
-            field.setFixedWidth(84)
+            field.setFixedWidth(theme.px(84))
             field.editingFinished.connect(self._keep)
             row.addWidget(caption(label))
             row.addWidget(field)

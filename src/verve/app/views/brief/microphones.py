@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from PyQt6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
     QVBoxLayout,
     QWidget,
@@ -11,6 +10,7 @@ from PyQt6.QtWidgets import (
 
 from verve.app.document import Document
 from verve.app.tasks import Tasks
+from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption
 from verve.app.widgets.table import Table
 from verve.app.widgets.trade import TradePicture
@@ -29,7 +29,7 @@ class MicrophonePage(QWidget):
         layout.setContentsMargins(0, 4, 0, 0)
         top = QHBoxLayout()
         top.addWidget(caption("for"))
-        self.part = QComboBox()
+        self.part = Choice()
         self.part.setAccessibleName("For which part")
         top.addWidget(self.part)
         self._says = caption(wrap=True)

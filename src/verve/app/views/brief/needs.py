@@ -63,7 +63,7 @@ class NeedsPage(QWidget):
         row.addWidget(self.table, 5)
         area = QScrollArea()
         area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         holder = QWidget()
         self._right = QVBoxLayout(holder)
         self._right.setContentsMargins(0, 0, 4, 0)

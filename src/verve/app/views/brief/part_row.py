@@ -16,6 +16,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app import theme
+from verve.app.widgets.choice import Choice
 from verve.core.catalogue import (
     TAKES,
     catalogue,
@@ -43,7 +45,7 @@ class PartRow:
         self.part: Part | None = None
         self._view = view
         self.performer, self.name = QLineEdit(), QLineEdit()
-        self.take, self.principle = QComboBox(), QComboBox()
+        self.take, self.principle = Choice(), Choice()
         self.remove = QPushButton("Remove")
         self.remove.setProperty("plain", "true")
         for field in (self.performer, self.name):
@@ -53,7 +55,7 @@ class PartRow:
         for box in (self.take, self.principle):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
             box.setMinimumWidth(79)
-            box.setMaximumWidth(248)
+            box.setMaximumWidth(theme.px(248))
         for value, words in _PRINCIPLES:
             self.principle.addItem(words, value)
         self.widgets: tuple[QWidget, ...] = (

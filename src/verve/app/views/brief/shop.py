@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app import theme
 from verve.app.document import Document
 from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
@@ -74,8 +75,8 @@ class ShopPage(QWidget):
         layout.addWidget(self.table, 1)
         sums = QHBoxLayout()
         self.currency, self.tax = QLineEdit(), QLineEdit()
-        self.currency.setFixedWidth(52)
-        self.tax.setFixedWidth(64)
+        self.currency.setFixedWidth(theme.px(52))
+        self.tax.setFixedWidth(theme.px(64))
         self.currency.setMaxLength(8)
         self.currency.setAccessibleName("Currency")
         self.tax.setAccessibleName("Tax in percent")

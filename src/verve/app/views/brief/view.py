@@ -7,7 +7,6 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
-    QComboBox,
     QDialog,
     QGridLayout,
     QHBoxLayout,
@@ -24,6 +23,7 @@ from verve.app.document import Document
 from verve.app.tasks import Tasks
 from verve.app.views.brief.pages import GROUPS, PAGES, BriefPages
 from verve.app.views.brief.part_row import PartRow
+from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, card, heading, text
 from verve.core.catalogue import (
     catalogue,
@@ -73,7 +73,7 @@ class BriefView(QWidget):
         layout.addWidget(self._empty)
         area = QScrollArea()
         area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         holder = QWidget()
         column = QVBoxLayout(holder)
         column.setContentsMargins(0, 0, 6, 0)
@@ -120,9 +120,11 @@ class BriefView(QWidget):
 
     def _make_top(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        row.addWidget(heading("Who plays what"))
+        title = heading("Who plays what")
+        title.setWordWrap(False)
+        row.addWidget(title)
         row.addStretch(1)
-        self.passes, self.over = QComboBox(), QComboBox()
+        self.passes, self.over = Choice(), Choice()
         self.passes.setAccessibleName("Pass")
         self.passes.setToolTip(
             "What is recorded together is one layer; overdubs are layers of their own"

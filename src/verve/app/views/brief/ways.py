@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from verve.app.document import Document
 from verve.app.tasks import Tasks
+from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption
 from verve.app.widgets.table import Table
 from verve.core.kits import Way, ways_of
@@ -32,7 +33,7 @@ class WaysPage(QWidget):
         layout.setContentsMargins(0, 4, 0, 0)
         top = QHBoxLayout()
         top.addWidget(caption("for"))
-        self.part = QComboBox()
+        self.part = Choice()
         self.part.setAccessibleName("For which part")
         self.part.setToolTip("The part whose ways are compared")
         top.addWidget(self.part)

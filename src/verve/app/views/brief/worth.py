@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
     QVBoxLayout,
     QWidget,
@@ -13,6 +12,7 @@ from PyQt6.QtWidgets import (
 
 from verve.app.document import Document
 from verve.app.tasks import Tasks
+from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption
 from verve.app.widgets.table import Table
 from verve.core.catalogue import catalogue
@@ -35,10 +35,10 @@ class WorthPage(QWidget):
         layout.setContentsMargins(0, 4, 0, 0)
         row = QHBoxLayout()
         self._says = caption(wrap=True)
-        self.scope = QComboBox()
+        self.scope = Choice()
         self.scope.setAccessibleName("What is looked at")
         self.scope.addItems(["what is on the list", "the whole catalogue"])
-        self.order = QComboBox()
+        self.order = Choice()
         self.order.setAccessibleName("Ranked by")
         self.order.addItems(["by what it changes", "by what it changes for its price"])
         self.order.setToolTip("Most first; what has no price comes last when money counts")

@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QProgressBar,
@@ -22,6 +21,7 @@ from PyQt6.QtWidgets import (
 
 from verve.app.document import Document
 from verve.app.rehearsal import Rehearsal
+from verve.app.widgets.choice import Choice
 from verve.app.widgets.grain import Grain, GrainScale
 from verve.app.widgets.labels import Elided, caption, card, small_heading
 from verve.app.widgets.take_table import TakeTable
@@ -107,7 +107,7 @@ class CheckView(QWidget):
         column = QVBoxLayout()
         row = QHBoxLayout()
         row.setSpacing(8)
-        self.play = QComboBox()
+        self.play = Choice()
         self.play.setAccessibleName("How they play")
         for index, (key, name, says) in enumerate(_PLAYS):
             self.play.addItem(name, key)
@@ -140,7 +140,7 @@ class CheckView(QWidget):
         column.addLayout(row)
         second = QHBoxLayout()
         second.setSpacing(8)
-        self.rate, self.bits, self.buffer = QComboBox(), QComboBox(), QComboBox()
+        self.rate, self.bits, self.buffer = Choice(), Choice(), Choice()
         for box, values, unit, name, tip in (
             (self.rate, _RATES_HZ, "Hz", "Sample rate", "Twice the rate, twice the file"),
             (

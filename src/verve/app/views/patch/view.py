@@ -75,7 +75,7 @@ class PatchView(QWidget):
         inside.addWidget(self._summary)
         area = QScrollArea()
         area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         holder = QWidget()
         self._rows_layout = QVBoxLayout(holder)
         self._rows_layout.setContentsMargins(0, 0, 6, 0)

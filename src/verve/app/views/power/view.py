@@ -8,7 +8,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QFileDialog,
     QHBoxLayout,
     QPushButton,
@@ -22,6 +21,7 @@ from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
 from verve.app.views.power.rows import StepRow, SwitchBox
 from verve.app.widgets.budget import BudgetPicture
+from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.app.widgets.lots import RowLots
 from verve.core.kind import Control
@@ -67,7 +67,7 @@ class PowerView(QWidget):
         title = heading("In the right order")
         title.setWordWrap(False)
         layout.addWidget(title)
-        self.sheet = QComboBox()
+        self.sheet = Choice()
         self.sheet.setAccessibleName("Run sheet")
         self.sheet.setToolTip("Setting up, changing one microphone in between, or taking down")
         self.sheet.addItems(SHEETS)
@@ -86,7 +86,7 @@ class PowerView(QWidget):
         layout.addWidget(self.now)
         area = QScrollArea()
         area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         holder = QWidget()
         self._list = QVBoxLayout(holder)
         self._list.setContentsMargins(0, 0, 6, 0)
@@ -100,7 +100,7 @@ class PowerView(QWidget):
         outer.addWidget(side, 3)
         beside = QScrollArea()
         beside.setWidgetResizable(True)
-        beside.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        beside.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         beside.setAccessibleName("Phantom power and hum")
         inside = QWidget()
         right = QVBoxLayout(inside)

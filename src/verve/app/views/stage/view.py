@@ -5,7 +5,6 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
-    QComboBox,
     QFrame,
     QHBoxLayout,
     QInputDialog,
@@ -16,9 +15,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app import theme
 from verve.app.document import Document
 from verve.app.views.stage.column import StageColumn
 from verve.app.widgets.all_lines import AllLines
+from verve.app.widgets.choice import Choice
 from verve.app.widgets.corridor import LEFT_GUTTER, RIGHT_GUTTER, Corridor
 from verve.app.widgets.corridor_shape import shared_scale
 from verve.app.widgets.labels import Elided, caption, card, heading
@@ -28,6 +29,9 @@ from verve.core.kind import Control, control_text
 from verve.core.session import LevelTarget, set_level_target, set_line_level_target, set_own_aim
 
 _PICTURES = ("Corridor", "Bass and treble", "Noise", "All signals")
+
+_LEAST_COLUMN = 84
+"""Narrower than this, the name of a stage does not fit."""
 
 
 class StageView(QWidget):
@@ -48,12 +52,12 @@ class StageView(QWidget):
         self._heading.setWordWrap(False)
         top.addWidget(self._heading)
         top.addStretch(1)
-        self.school = QComboBox()
+        self.school = Choice()
         self.school.setAccessibleName("Level target")
-        self.school.setMaximumWidth(200)
+        self.school.setMaximumWidth(theme.px(200))
         for key, school in TARGETS.items():
             self.school.addItem(school.name, key)
-        self.picture = QComboBox()
+        self.picture = Choice()
         self.picture.setAccessibleName("Picture")
         self.picture.addItems(_PICTURES)
         self.picture.setToolTip(
@@ -70,7 +74,7 @@ class StageView(QWidget):
         layout.addLayout(top)
         second = QHBoxLayout()
         second.addWidget(self._says, 1)
-        self.line_school = QComboBox()
+        self.line_school = Choice()
         self.line_school.setAccessibleName("Level target of this signal")
         self.line_school.setToolTip("A target for this signal alone")
         self.line_school.addItem("this signal: as the session", None)
@@ -78,7 +82,7 @@ class StageView(QWidget):
             self.line_school.addItem(
                 f"this signal: {school.name[:1].lower()}{school.name[1:]}", key
             )
-        self.line_school.setMaximumWidth(230)
+        self.line_school.setMaximumWidth(theme.px(230))
         second.addWidget(self.line_school)
         second.addWidget(self.settle)
         layout.addLayout(second)
@@ -150,7 +154,10 @@ class StageView(QWidget):
     def _place_columns(self) -> None:
         """Every column exactly under its stage, however wide its content wants to be."""
         shown = [column for column in self.columns if not column.isHidden()]
-        width = self.corridor.width() - LEFT_GUTTER - RIGHT_GUTTER
+        # Where the window is too narrow for that, the view scrolls.
+        least = LEFT_GUTTER + RIGHT_GUTTER + len(shown) * theme.px(_LEAST_COLUMN)
+        self.corridor.setMinimumWidth(least)
+        width = max(least, self.corridor.width()) - LEFT_GUTTER - RIGHT_GUTTER
         edges = [round(index * width / max(len(shown), 1)) for index in range(len(shown) + 1)]
         for column, left, right in zip(shown, edges, edges[1:], strict=False):
             column.setFixedWidth(max(40, right - left))

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QDesktopServices, QFocusEvent
 from PyQt6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
     QLineEdit,
     QListWidget,
@@ -16,7 +15,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app import theme
 from verve.app.document import Document
+from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.app.widgets.take_table import TakeTable
 from verve.core.session import Session, Take, edit_take, remove_take, restore_take
@@ -85,7 +86,7 @@ class TakesView(QWidget):
         row.setSpacing(10)
         self.list = QListWidget()
         self.list.setAccessibleName("Takes, the newest first")
-        self.list.setFixedWidth(160)
+        self.list.setFixedWidth(theme.px(160))
         self.list.setSpacing(3)
         row.addWidget(self.list)
         frame, detail = card()
@@ -116,7 +117,7 @@ class TakesView(QWidget):
         self.name.setAccessibleName("Name of the take")
         self.name.setToolTip("The name under which this take is remembered")
         self.name.setMaxLength(80)
-        self.rating = QComboBox()
+        self.rating = Choice()
         self.rating.addItems(_RATINGS)
         self.rating.setAccessibleName("Rating")
         self.rating.setToolTip(

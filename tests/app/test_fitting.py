@@ -1,0 +1,125 @@
+"""Every text fits, scrolls, or is elided with the whole of it at hand: at two sizes, with letters of three."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication, QDialog
+from pytestqt.qtbot import QtBot
+
+from tests.app.fitting import unfit
+from verve.app import theme
+from verve.app.settings import Settings
+from verve.app.views.brief import PAGES
+from verve.app.window import MainWindow
+
+SIZES = [(1024, 700), (1280, 800)]
+SCALES = [1.0, 1.25, 1.5]
+
+
+@pytest.fixture(params=SCALES)
+def scale(dressed: QApplication, request: pytest.FixtureRequest) -> Iterator[float]:
+    """Letters so many times as large as usual."""
+    theme.apply(dressed, night=False, scale=request.param)
+    yield request.param
+    theme.apply(dressed, night=False, scale=1.0)
+
+
+@pytest.fixture(params=SIZES, ids=["small", "usual"])
+def sized(
+    dressed: QApplication,
+    qtbot: QtBot,
+    scale: float,
+    request: pytest.FixtureRequest,
+    tmp_path: Path,
+) -> Iterator[MainWindow]:
+    """A window of the demo with such letters, so large."""
+    window = MainWindow(Settings(tmp_path / "settings"), is_paced=False)
+    qtbot.addWidget(window)
+    window.show_demo()
+    window.resize(*request.param)
+    window.show()
+    assert (window.width(), window.height()) == request.param
+    yield window
+    window.rehearsal.cancel()
+    window.document.replace(window.document.session, None, is_saved=True)
+
+
+def settled(qtbot: QtBot, window: MainWindow) -> list[str]:
+    """What does not fit, when everything has found its place."""
+    found: list[str] = []
+    for _ in range(40):
+        qtbot.wait(20)
+        window.tasks.wait()
+        if not (found := unfit(window)):
+            break
+    return found
+
+
+def test_everything_fits_at_every_step(qtbot: QtBot, sized: MainWindow) -> None:
+    window = sized
+    for step in ("patch", "power", "check", "takes"):
+        window.go(step)
+        assert settled(qtbot, window) == [], step
+    window.go("patch")
+    window.patch.tabs.setCurrentIndex(1)
+    assert settled(qtbot, window) == []
+    window.go("stage")
+    for picture in range(4):
+        assert settled(qtbot, window) == [], f"picture {picture}"
+        window.next_picture()
+    window.open_reason()
+    assert settled(qtbot, window) == []
+
+
+def test_every_page_of_brief_fits(qtbot: QtBot, sized: MainWindow) -> None:
+    window = sized
+    window.go("brief")
+    for page in PAGES:
+        window.brief.open_page(page)
+        assert settled(qtbot, window) == [], page
+
+
+def dialogs(window: MainWindow) -> dict[str, Callable[[], object]]:
+    """Everything that opens beside the window."""
+    beside = window.beside
+    return {
+        "add": beside.add_line,
+        "session": beside.edit_session,
+        "keys": beside.show_keys,
+        "glossary": beside.show_glossary,
+        "calculation": beside.show_calculation,
+        "gains": beside.settle,
+        "move": beside.move_line,
+        "trouble": beside.show_trouble,
+        "gear": beside.edit_gear,
+        "replace": lambda: beside.replace("interface"),
+        "part": window.brief.ask_part,
+    }
+
+
+def test_every_dialog_fits(qtbot: QtBot, sized: MainWindow) -> None:
+    for name, show in dialogs(sized).items():
+        found: list[str] = []
+
+        def look(found: list[str] = found, tries: int = 0) -> None:
+            dialog = QApplication.activeModalWidget()
+            if dialog is None or (not getattr(dialog, "is_ready", True) and tries < 200):
+                QTimer.singleShot(20, lambda: look(tries=tries + 1))
+                return
+            assert isinstance(dialog, QDialog)
+            # What has just been worked out finds its place a moment later.
+            if unfit(dialog) and tries < 200:
+                QTimer.singleShot(20, lambda: look(tries=tries + 10))
+                return
+            found += unfit(dialog)
+            if dialog.width() > sized.width() or dialog.height() > sized.height():
+                found.append(f"{dialog.width()} × {dialog.height()} is larger than the window")
+            dialog.reject()
+
+        QTimer.singleShot(60, look)
+        show()
+        assert found == [], name
