@@ -34,12 +34,15 @@ def test_the_title_shows_name_file_and_whether_it_is_saved(
     window: MainWindow, tmp_path: Path
 ) -> None:
     assert not window.isWindowModified()
+    assert "no file yet" in window.windowTitle()
+    assert "no file yet" in window._status.text()
     change_title(window)
-    assert window.windowTitle() == "Changed (not saved yet)[*] · Verve"
+    assert window.windowTitle() == "Changed (no file yet)[*] · Verve"
     assert window.isWindowModified()
     assert "not saved" in window._status.text()
     assert window.document.save(tmp_path / "night.verve.json")
     assert window.windowTitle() == "Changed (night)[*] · Verve"
+    assert "  saved  " in window._status.text()
     assert not window.isWindowModified()
 
 

@@ -151,7 +151,7 @@ def test_own_gear_stands_first_where_gear_is_exchanged(
     device = next(d for d in window.document.session.setup.devices if d.id == "voice_mic")
     assert device.name == "My dynamic microphone"
     row = next(row for row in window.patch.rows if row._owner == "voice_mic")
-    row._says.pressed.emit()
+    row._says.click()
     shown = window.reason._asked
     texts = " ".join(r.accessibleDescription() for r in shown._rows if not r.isHidden())
     assert "the data sheet says “1.9 mV/Pa”" in texts

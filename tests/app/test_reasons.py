@@ -66,7 +66,7 @@ def test_every_stage_in_patch_says_where_its_numbers_come_from(
     for item in window.document.assessment.lines:
         window.document.select_line(item.line.id)
         for row in window.patch.rows:
-            row._says.pressed.emit()
+            row._says.click()
             assert told(window), row._subject
 
 

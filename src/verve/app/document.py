@@ -159,9 +159,15 @@ class Document(QObject):
 
     def title(self) -> str:
         """Session and file as the window's title shows them."""
-        place = path_text(self._path).rpartition("/")[2] if self._path else "not saved yet"
+        place = path_text(self._path).rpartition("/")[2] if self._path else "no file yet"
         place = place.removesuffix(SUFFIX)
         return f"{self.session.title} ({place})"
+
+    def kept_text(self) -> str:
+        """Whether what is seen stands in a file, as the status line says it; it never contradicts the title."""
+        if not self.is_saved:
+            return "not saved"
+        return "saved" if self._path else "no file yet"
 
     # ── selection ─────────────────────────────────────────────────────────────────────────────
     def select_line(self, line_id: str) -> None:

@@ -118,6 +118,7 @@ def make_menus(window: MainWindow) -> Menus:
         window.beside.settle,
         "the best of all signals, proposed",
     )
+    put(steps, "Go to the &view", "F6", window.focus_view, "straight to the first control of it")
     put(steps, "Next &picture in Stage", "F3", window.next_picture, "corridor, response, noise")
     put(steps, "&Record a take", "Ctrl+R", window.record_take, "record the signals chosen in Check")
     stop = put(

@@ -188,7 +188,8 @@ def apply(application: QApplication, *, night: bool, scale: float | None = None)
 def _style_sheet(c: Colours) -> str:
     # By a search path: whatever letters the folder of this clone has, none stand in the style sheet.
     QDir.setSearchPaths("verve", [str(DATA / "icons")])
-    tick = "verve:tick-day.svg" if c is DAY else "verve:tick-night.svg"
+    hour = "day" if c is DAY else "night"
+    tick, down, up = (f"verve:{name}-{hour}.svg" for name in ("tick", "down", "up"))
     return f"""
     QToolTip {{ background: {c.raised}; color: {c.ink}; border: 1px solid {c.rule}; padding: 4px; }}
     QFrame[card="true"] {{ background: {c.card}; border: 1px solid {c.rule}; border-radius: 8px; }}
@@ -213,13 +214,27 @@ def _style_sheet(c: Colours) -> str:
         selection-background-color: {c.ink}; selection-color: {c.card}; }}
     QLineEdit:focus, QPlainTextEdit:focus {{
         border: 2px solid {c.ink}; padding: 2px 5px; }}
-    QPushButton[small="true"] {{ padding: 0 5px; font-size: {8.5 * _scale:g}pt; min-height: 0; color: {c.muted};
+    QComboBox, QAbstractSpinBox {{ background: {c.card}; color: {c.ink}; border: 1px solid {c.muted};
+        border-radius: 5px; padding: 3px 6px; min-height: 18px;
+        selection-background-color: {c.ink}; selection-color: {c.card}; }}
+    QComboBox:hover {{ background: {c.raised}; }}
+    QComboBox:focus, QAbstractSpinBox:focus {{ border: 2px solid {c.ink}; padding: 2px 5px; }}
+    QComboBox:disabled, QAbstractSpinBox:disabled {{ color: {c.muted}; border-color: {c.rule}; }}
+    QComboBox::drop-down {{ border: none; width: 18px; }}
+    QComboBox::down-arrow {{ image: url({down}); width: 10px; height: 10px; }}
+    QComboBox QAbstractItemView {{ background: {c.card}; color: {c.ink}; border: 1px solid {c.muted};
+        selection-background-color: {c.raised}; selection-color: {c.ink}; }}
+    QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ border: none; width: 16px; }}
+    QAbstractSpinBox::up-arrow {{ image: url({up}); width: 8px; height: 8px; }}
+    QAbstractSpinBox::down-arrow {{ image: url({down}); width: 8px; height: 8px; }}
+    QPushButton[small="true"] {{ padding: 0 5px; font-size: {8.5 * _scale:g}pt; min-height: 22px; color: {c.muted};
         border-color: {c.rule}; }}
     QPushButton[small="true"]:focus {{ border: 2px solid {c.ink}; padding: 0 4px; }}
     QPushButton[small="true"]:checked {{ background: {c.ink}; color: {c.card}; border-color: {c.ink}; }}
     QLineEdit[wrong="true"] {{ border: 2px dashed {c.ceiling_edge}; padding: 2px 5px; }}
-    QCheckBox {{ spacing: 7px; padding: 2px 4px; border: 1px solid transparent; border-radius: 4px; }}
-    QCheckBox:focus {{ border: 1px dashed {c.ink}; }}
+    QCheckBox {{ spacing: 7px; padding: 2px 4px; min-height: 20px; border: 1px solid transparent;
+        border-radius: 4px; }}
+    QCheckBox:focus {{ border: 2px solid {c.ink}; padding: 1px 3px; }}
     QCheckBox::indicator {{ width: 12px; height: 12px; border: 1px solid {c.ink}; border-radius: 3px;
         background: {c.card}; }}
     QCheckBox::indicator:checked {{ background: {c.ink}; image: url({tick}); }}
@@ -228,17 +243,18 @@ def _style_sheet(c: Colours) -> str:
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
     QListWidget {{ background: {c.card}; border: 1px solid {c.rule}; border-radius: 8px; padding: 4px; }}
     QListWidget::item {{ border-radius: 5px; color: {c.ink}; }}
-    QListWidget::item:selected {{ background: {c.raised}; color: {c.ink}; }}
+    QListWidget::item:selected {{ background: {c.raised}; color: {c.ink}; border: 1px solid {c.ink}; }}
     QListWidget:focus {{ border: 2px solid {c.ink}; }}
     QTableWidget {{ background: {c.card}; border: 1px solid {c.rule}; border-radius: 8px;
         gridline-color: {c.rule}; }}
     QTableWidget:focus {{ border: 2px solid {c.ink}; }}
-    QTableWidget::item:selected {{ background: {c.raised}; color: {c.ink}; }}
+    QTableWidget::item:selected {{ background: {c.raised}; color: {c.ink};
+        border-top: 1px solid {c.ink}; border-bottom: 1px solid {c.ink}; }}
     QTabBar::tab {{ background: transparent; color: {c.muted}; border: none;
         border-bottom: 2px solid transparent; padding: 4px 2px; margin-right: 16px; }}
     QTabBar::tab:selected {{ color: {c.ink}; border-bottom: 2px solid {c.ink}; }}
     QTabBar::tab:hover {{ color: {c.ink}; }}
-    QTabBar:focus {{ border: 1px dashed {c.ink}; }}
+    QTabBar::tab:focus {{ border: 2px solid {c.ink}; border-radius: 4px; }}
     QHeaderView::section:horizontal {{ background: {c.card}; color: {c.muted}; border: none;
         border-bottom: 1px solid {c.rule}; padding: 5px 6px; font-weight: 600; }}
     QProgressBar {{ border: 1px solid {c.muted}; border-radius: 5px; background: {c.card};
@@ -254,7 +270,9 @@ def _style_sheet(c: Colours) -> str:
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QMenuBar {{ background: {c.paper}; }}
     QMenuBar::item:selected {{ background: {c.raised}; }}
-    QMenu {{ background: {c.card}; color: {c.ink}; border: 1px solid {c.muted}; }}
+    QMenu {{ background: {c.card}; color: {c.ink}; border: 1px solid {c.muted}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 22px 5px 12px; border-radius: 4px; }}
+    QMenu::separator {{ height: 1px; background: {c.rule}; margin: 4px 8px; }}
     QMenu::item:selected {{ background: {c.raised}; }}
     QMenu::item:disabled {{ color: {c.muted}; }}
     QStatusBar {{ color: {c.muted}; }}

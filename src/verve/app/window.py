@@ -17,7 +17,6 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import (
     QApplication,
-    QFrame,
     QLabel,
     QMainWindow,
     QScrollArea,
@@ -40,11 +39,12 @@ from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
 from verve.app.tasks import Tasks
 from verve.app.warming import load_view
-from verve.app.widgets.labels import Pressable
+from verve.app.widgets.labels import Pressable, scrolling
 from verve.app.widgets.lines_panel import LinesPanel
 from verve.app.widgets.next_bar import NextBar
 from verve.app.widgets.reason import ReasonPanel
 from verve.app.widgets.steps import StepBar
+from verve.app.widgets.tab_order import go_into, go_on
 from verve.core.findings import STEPS, Step
 from verve.core.session import Session
 
@@ -166,6 +166,16 @@ class MainWindow(QMainWindow):
             self._panes.setSizes([theme.px(_LINES_PX[1]), 1280, theme.px(_REASON_PX[1])])
         self._panes.setHandleWidth(12)
 
+    # ── the keyboard ──────────────────────────────────────────────────────────────────────────
+    def focusNextPrevChild(self, next: bool) -> bool:
+        """Tab goes next thing, steps, signals, view, reason, status: as it is laid out."""
+        places = (self.next_bar, self.steps, self._panes, self._status)
+        return go_on(self, places, forward=next) or super().focusNextPrevChild(next)
+
+    def focus_view(self) -> None:
+        """Straight to the first thing of the open step."""
+        go_into(self._stack)
+
     # ── the reason: open when asked for, or by choice ─────────────────────────────────────────
     def open_reason(self) -> None:
         """Show why the selected signal stands as it does."""
@@ -209,7 +219,7 @@ class MainWindow(QMainWindow):
         document.asked.connect(self._show_asked)
         self.reason.close_pressed.connect(self.close_reason)
         self.reason.stay_pressed.connect(self._keep_open)
-        self._status.pressed.connect(self._ask_round_trip)
+        self._status.clicked.connect(self._ask_round_trip)
         self.files.told.connect(self.say)
         self.files.opened.connect(self._show_opened)
         self.files.opened.connect(self.recordings.look)
@@ -316,11 +326,14 @@ class MainWindow(QMainWindow):
         self.undo_action.setText(f"Undo {history.done[-1].label}" if history.done else "Undo")
         self.redo_action.setEnabled(bool(history.undone))
         self.redo_action.setText(f"Redo {history.undone[-1].label}" if history.undone else "Redo")
+        self._show_status()
+
+    def _show_status(self) -> None:
+        assessment = self.document.assessment
         audio = assessment.session.setup.audio
-        kept = "saved" if self.document.is_saved else "not saved"
         self._status.setText(
-            f"{assessment.session.title}  ·  {kept}  ·  {audio.sample_rate_hz / 1000:g} kHz, "
-            f"{audio.bit_depth} bit, {audio.buffer_frames} samples  ·  "
+            f"{assessment.session.title}  ·  {self.document.kept_text()}  ·  "
+            f"{audio.sample_rate_hz / 1000:g} kHz, {audio.bit_depth} bit, {audio.buffer_frames} samples  ·  "
             f"buffer latency {assessment.round_trip_ms:.1f} ms"
         )
 
@@ -353,6 +366,8 @@ class MainWindow(QMainWindow):
     def _file_changed(self) -> None:
         self.setWindowTitle(f"{self.document.title()}[*] · Verve")
         self.setWindowModified(not self.document.is_saved)
+        if self._is_complete:
+            self._show_status()
 
     def say(self, sentence: str) -> None:
         """Tell a refusal, below, for a while; it takes no focus and asks nothing."""
@@ -365,9 +380,6 @@ class MainWindow(QMainWindow):
         """What is being told; empty when nothing is."""
         return "" if self._message.isHidden() else self._message.text()
 
-    def resizeEvent(self, event: object) -> None:
-        super().resizeEvent(event)  # type: ignore[arg-type]
-
     def _show_view(self, step: Step) -> None:
         self.view(step)
         self._stack.setCurrentWidget(self._areas[step])
@@ -377,19 +389,9 @@ class MainWindow(QMainWindow):
         """The view of a step."""
         if step not in self._views:
             self._views[step] = self._make_view(step)
-            self._areas[step] = self._scrolling(self._views[step])
+            self._areas[step] = scrolling(self._views[step])
             self._stack.addWidget(self._areas[step])
         return self._views[step]
-
-    @staticmethod
-    def _scrolling(view: QWidget) -> QScrollArea:
-        """A view where everything can be reached, however small the window and large the letters."""
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        area.setWidget(view)
-        return area
 
     def make_a_view(self) -> bool:
         """Make the view of a step that nobody has opened yet; whether there was one to make."""

@@ -147,3 +147,22 @@ def test_a_valve_preamp_is_driven_only_where_that_is_said() -> None:
     assert ("preamp_valve", "in") not in gains_set(state), "its gain is part of the sound"
     kept = next(d for d in settled(meant).setup.devices if d.id == "preamp_valve")
     assert kept.settings["in"].gain_db == 60.0
+
+
+@pytest.mark.parametrize("trim_db", [-10.0, 20.0, 50.0])
+def test_gains_before_it_are_set_once(trim_db: float) -> None:
+    """What drives the pedal stands before it: wherever that was, all is right after one press."""
+    part = ChainLine(
+        suffix="",
+        source="acoustic_guitar",
+        devices=("condenser_small", "mixer_microphones", "pedal_overdrive"),
+        cables=("balanced_5", "line_balanced_3", "line_balanced_3"),
+        mode="line",
+    )
+    chain = Chain(id="x", name="x", line_name="X", says="x", lines=(part,))
+    session, _ = add_chain(Session(), ENTRIES, chain)
+    there = next(d for d in session.setup.devices if d.figures.kind == "mixer")
+    change = Change(owner=there.id, channel="in.1", name="gain_db", value=trim_db)
+    once = settled(apply_changes(session, (change,)))
+    assert line_states(once.setup)[0].peak_dbfs == pytest.approx(-8.0, abs=1.1)
+    assert all_changes(optimum(once)) == ()

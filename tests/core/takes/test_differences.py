@@ -77,7 +77,7 @@ def test_the_recorder_the_room_and_the_school_are_told(demo: Session) -> None:
     words = [d.words for d in differences(demo.setup, other.setup)]
     assert "sample rate 96000 Hz, was 48000 Hz" in words
     assert "bit depth 16 bit, was 24 bit" in words
-    assert "buffer 128 frames, was 64 frames" in words
+    assert "buffer 128 samples, was 64 samples" in words
     assert "room noise 40.0 dBA, was 27.0 dBA" in words
     assert "level target peaks, was ceiling" in words
 

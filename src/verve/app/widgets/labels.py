@@ -2,9 +2,17 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QResizeEvent
-from PyQt6.QtWidgets import QFrame, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QFrame,
+    QLabel,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from verve.app import theme
 
@@ -52,32 +60,53 @@ class Elided(QLabel):
         self.setToolTip(self._whole if shown != self._whole else "")
 
 
-class Pressable(QLabel):
-    """Text with numbers in it: pressed, or Return on it, it asks where they come from."""
+class PressableBox(QAbstractButton):
+    """What can be pressed though it does not look like a button; to the keyboard and a screen reader it is one.
 
-    pressed = pyqtSignal()
+    Its text stands in labels on it: a button's own would take an ampersand in a name for a key.
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        # As high as its words need, like the labels it stands among.
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.hasFocus():
+            painter = QPainter(self)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(QColor(theme.colours().ink), 2.0))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter}:
+            self.click()
+            return
+        super().keyPressEvent(event)
+
+
+class Pressable(PressableBox):
+    """Text with numbers in it: pressed, or Return on it, it asks where they come from."""
 
     def __init__(self, *, wrap: bool = True) -> None:
         super().__init__()
-        self.setTextFormat(Qt.TextFormat.PlainText)
-        self.setWordWrap(wrap)
-        self.setProperty("role", "muted")
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self._words = caption(wrap=wrap)
+        self._words.setMinimumHeight(theme.px(20))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(4, 2, 4, 2)
+        layout.addWidget(self._words)
         self.setToolTip("Press to see where these numbers come from")
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        self.pressed.emit()
+    def text(self) -> str:
+        """What it says."""
+        return self._words.text()
 
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() in {
-            Qt.Key.Key_Return,
-            Qt.Key.Key_Enter,
-            Qt.Key.Key_Space,
-        }:
-            self.pressed.emit()
-            return
-        super().keyPressEvent(event)
+    def setText(self, text: str | None) -> None:
+        """Say something else."""
+        self._words.setText(text or "")
+        self.setAccessibleName(text or "")
 
 
 def heading(words: str = "") -> QLabel:
@@ -110,6 +139,16 @@ def card() -> tuple[QFrame, QVBoxLayout]:
     layout.setContentsMargins(16, 12, 16, 12)
     layout.setSpacing(6)
     return frame, layout
+
+
+def scrolling(view: QWidget) -> QScrollArea:
+    """A view where everything can be reached, however small the window and large the letters."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.setWidget(view)
+    return area
 
 
 def restyle(widget: QWidget, name: str, value: str) -> None:

@@ -205,6 +205,10 @@ class LinesPanel(QWidget):
         if event is not None and event.type() in {QEvent.Type.FocusIn, QEvent.Type.FocusOut}:
             self.list.setStyleSheet(
                 "QListWidget { background: transparent; padding: 0; border: "
-                + ("1px dashed palette(text); }" if self.list.hasFocus() else "none; }")
+                + (
+                    "2px solid palette(text); border-radius: 6px; }"
+                    if self.list.hasFocus()
+                    else "none; }"
+                )
             )
         return super().eventFilter(watched, event)

@@ -18,7 +18,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from verve.app.widgets.labels import caption, heading, number, small_heading, text
+from verve.app import theme
+from verve.app.widgets.labels import PressableBox, caption, heading, number, small_heading, text
 from verve.app.widgets.marks import Mark
 from verve.core.findings import Finding
 from verve.core.words import ORIGIN_WORDS, Fact
@@ -30,14 +31,14 @@ if TYPE_CHECKING:
 _LONGEST_NUMBER = 16
 
 
-class FactRow(QFrame):
+class FactRow(PressableBox):
     """A number with its origin; pressed, it says how it came about."""
 
     def __init__(self, *, is_open: bool = False) -> None:
         super().__init__()
         self._is_open = is_open
         grid = QGridLayout(self)
-        grid.setContentsMargins(0, 3, 0, 3)
+        grid.setContentsMargins(3, 3, 3, 3)
         grid.setVerticalSpacing(0)
         grid.setColumnStretch(0, 1)
         self._label, self._value = text(), number()
@@ -47,7 +48,8 @@ class FactRow(QFrame):
         grid.addWidget(self._origin, 1, 0, 1, 2, Qt.AlignmentFlag.AlignRight)
         grid.addWidget(self._how, 2, 0, 1, 2)
         self._how.setVisible(is_open)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setMinimumHeight(theme.px(24))
+        self.clicked.connect(self.toggle)
 
     def show_fact(self, fact: Fact) -> None:
         """Draw another number."""
@@ -67,16 +69,6 @@ class FactRow(QFrame):
         """Say how it came about, or be quiet again."""
         if self._how.text():
             self._how.setVisible(self._how.isHidden())
-
-    def mousePressEvent(self, event: object) -> None:
-        self.toggle()
-
-    def keyPressEvent(self, event: object) -> None:
-        key = getattr(event, "key", lambda: None)()
-        if key in {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space}:
-            self.toggle()
-        else:
-            super().keyPressEvent(event)  # type: ignore[arg-type]
 
 
 class FactList(QWidget):

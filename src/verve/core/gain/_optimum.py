@@ -110,7 +110,8 @@ def optimum(
 
     Both sides of a pair get equal gains. Lines on one knob are found together, though only some are
     asked for. Where lines meet in a mixer each brings its noise to the others, and is only then on the bus when
-    its fader is up: there it is repeated from what was found until nothing changes. `limit_s` is how long it may
+    its fader is up; a stage that is driven holds what passes it: there it is repeated from what was found until
+    nothing changes. `limit_s` is how long it may
     take before it compares fewer positions. `network` is that of the session, where it is known already.
     """
     deadline_s = time.monotonic() + limit_s
@@ -145,14 +146,23 @@ def optimum(
 def _meeting(found: Mapping[str, Optimum], network: Network) -> set[str]:
     """Lines whose noise or share may be another one once everything is set.
 
-    Lines that are alone on their buses bring nothing to each other, unless a fader that was down goes up.
+    Lines that are alone on their buses bring nothing to each other, unless a fader that was down goes up. A stage
+    that is driven on purpose holds the peak: what stands before it no longer moves what follows dB for dB.
     """
-    mixed = {key for bus in network.buses if len(bus.lines) > 1 for key in bus.lines}
-    return {
+    again = {key for bus in network.buses if len(bus.lines) > 1 for key in bus.lines}
+    again |= {
+        state.line.id
+        for state in network.lines
+        if any(step.figures.is_driven(step) for step in state.route.steps)
+    }
+    again |= {
         key
         for key, one in found.items()
-        if key in mixed or any(change.name == "fader_db" for change in one.changes)
+        if any(change.name == "fader_db" for change in one.changes)
     }
+    # What is set together is found again together.
+    again |= {other for key in again & found.keys() for other in found[key].together}
+    return again & found.keys()
 
 
 def _once(

@@ -140,7 +140,7 @@ def _others(before: Setup, after: Setup) -> list[Difference]:
     rows = (
         (words.SAMPLE_RATE, before.audio.sample_rate_hz, after.audio.sample_rate_hz, "Hz"),
         (words.BIT_DEPTH, before.audio.bit_depth, after.audio.bit_depth, "bit"),
-        (words.BUFFER, before.audio.buffer_frames, after.audio.buffer_frames, "frames"),
+        (words.BUFFER, before.audio.buffer_frames, after.audio.buffer_frames, "samples"),
         (words.ROOM_NOISE, before.room.noise_dba, after.room.noise_dba, "dBA"),
         (words.SCHOOL, before.school, after.school, ""),
     )

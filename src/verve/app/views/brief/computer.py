@@ -48,7 +48,7 @@ class ComputerPage(QWidget):
         row.addStretch(1)
         layout.addLayout(row)
         self.table = Table(
-            ("Question", "answer", "is it well?", "how"),
+            ("Question", "answer", "result", "how"),
             "The computer",
             numbers=(1,),
             stretched=(3,),

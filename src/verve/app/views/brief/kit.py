@@ -39,7 +39,7 @@ class KitPage(QWidget):
         layout.setContentsMargins(0, 4, 0, 0)
         self.empty = caption(
             "Nothing here yet. Add what you own: microphones, boxes, interface, cables, stands. Only "
-            "what is here is used to find a way in.",
+            "what is here is used for suggested connections.",
             wrap=True,
         )
         layout.addWidget(self.empty)

@@ -73,8 +73,8 @@ class LaterPage(QWidget):
         """Draw both side by side."""
         parts = self._later()
         self._says.setText(
-            "Both are counted side by side, so that nothing is bought only for today. What to buy has an "
-            "answer for both."
+            "Both are counted side by side, so that nothing is bought only for today. Suggested kits has "
+            "answers for both."
             if parts
             else "In a year, perhaps the whole band at once? Begin with the brief above or with nothing, and "
             "add who will play then."

@@ -60,7 +60,7 @@ class ShopPage(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 0)
         self.empty = caption(
-            "The shopping list is empty. Add things here, or choose “Buy” among the options in Needs. Prices and "
+            "The shopping list is empty. Add items here, or choose “Buy” among the options in Needs. Prices and "
             "shops are yours to type; none are shipped.",
             wrap=True,
         )

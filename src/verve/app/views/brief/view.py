@@ -94,7 +94,7 @@ class BriefView(QWidget):
         outer.addWidget(lower, 6)
         self.groups, self.tabs = QTabBar(), QTabBar()
         self.groups.setAccessibleName("What follows from the brief")
-        self.groups.setToolTip("What is needed for it, what is there already, and what to get")
+        self.groups.setToolTip("What is needed, what is available, and what to buy")
         self.tabs.setAccessibleName("Pages")
         self.tabs.setToolTip("Counts, kit, list, comparisons: all computed from the brief above")
         self.tabs.setProperty("small", "true")
@@ -125,7 +125,7 @@ class BriefView(QWidget):
         row.addWidget(title)
         row.addStretch(1)
         self.passes, self.over = Choice(), Choice()
-        self.passes.setAccessibleName("Pass")
+        self.passes.setAccessibleName("Layer")
         self.passes.setToolTip(
             "What is recorded together is one layer; overdubs are layers of their own"
         )

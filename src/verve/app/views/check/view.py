@@ -36,11 +36,11 @@ _PLAYS: tuple[tuple[Play, str, str], ...] = (
     ("phrase", "quiet to loud", "Quiet, typical and loud in one phrase"),
     (
         "hardest",
-        "their hardest",
-        "The hardest they will play in this song: what the gain is set for",
+        "their loudest",
+        "The loudest they will play in this song: what the gain is set for",
     ),
     ("typical", "as usual", "Typical playing, as in most of the song"),
-    ("softest", "their softest", "The softest passage: does it stand clear of the noise?"),
+    ("softest", "their quietest", "The quietest passage: is it well above the noise?"),
 )
 _RATES_HZ = (44100, 48000, 88200, 96000)
 _DEPTHS = (16, 24)
@@ -112,7 +112,7 @@ class CheckView(QWidget):
         for index, (key, name, says) in enumerate(_PLAYS):
             self.play.addItem(name, key)
             self.play.setItemData(index, says, Qt.ItemDataRole.ToolTipRole)
-        self.play.setToolTip("What the simulated players do; gains are set for their hardest")
+        self.play.setToolTip("What the simulated players do; gains are set for their loudest")
         self.seconds = QSpinBox()
         self.seconds.setRange(3, 60)
         self.seconds.setValue(10)
@@ -150,7 +150,7 @@ class CheckView(QWidget):
                 "Bit depth",
                 "16 bits cost noise when a quiet take is raised",
             ),
-            (self.buffer, _BUFFERS, "frames", "Buffer", "Small to record, large to mix"),
+            (self.buffer, _BUFFERS, "samples", "Buffer", "Small to record, large to mix"),
         ):
             for value in values:
                 box.addItem(f"{value} {unit}", value)

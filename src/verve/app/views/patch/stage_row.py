@@ -50,7 +50,7 @@ class StageRow(QFrame):
         grid.setColumnStretch(2, 3)
         self._number, self._name, self._says = number(), text(), Pressable()
         self._owner, self._role = stage.owner, stage.role
-        self._says.pressed.connect(self._ask)
+        self._says.clicked.connect(self._ask)
         self._number.setFixedWidth(22)
         font = self._name.font()
         font.setWeight(QFont.Weight.Normal if stage.is_cable else QFont.Weight.DemiBold)
