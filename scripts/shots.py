@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import os
 import sys
 import tempfile
@@ -10,7 +11,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QEventLoop, QSize, Qt, QTimer
-from PyQt6.QtGui import QImage, QPainter, QTextDocument
+from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QApplication
 
 from verve.app import connecting, theme
@@ -18,6 +19,7 @@ from verve.app._run import make_application
 from verve.app.dialogs.calculation import CalculationDialog
 from verve.app.dialogs.data_sheet import DataSheetDialog
 from verve.app.dialogs.gains import SettleDialog
+from verve.app.pager import Sheet
 from verve.app.settings import Settings
 from verve.app.views.brief.microphones import MicrophonePage
 from verve.app.window import MainWindow
@@ -157,12 +159,8 @@ class Shots:
             return
         page = QImage(QSize(794, 1123), QImage.Format.Format_RGB32)
         page.fill(Qt.GlobalColor.white)
-        document = QTextDocument()
-        document.setHtml(html)
-        document.setTextWidth(794 - 2 * 57)
         painter = QPainter(page)
-        painter.translate(57, 57)
-        document.drawContents(painter)
+        Sheet(html, datetime.date(2026, 11, 26)).paint(painter, 0)
         painter.end()
         page.save(str(self._folder / f"{name}.png"))
 

@@ -51,6 +51,8 @@ def test_fonts_icons_catalogue_and_demo_are_in_the_package(wheel: zipfile.ZipFil
         "verve/data/fonts/AtkinsonHyperlegibleNext_400Regular.ttf",
         "verve/data/fonts/OFL-next.txt",
         "verve/data/fonts/OFL-mono.txt",
+        "verve/data/fonts/VerveSigns.ttf",
+        "verve/data/fonts/LICENCE-signs.txt",
     ):
         assert wanted in names
 
@@ -59,6 +61,9 @@ def test_every_font_has_its_licence() -> None:
     fonts = ROOT / "src" / "verve" / "data" / "fonts"
     for licence in ("OFL-next.txt", "OFL-mono.txt"):
         assert "SIL OPEN FONT LICENSE" in (fonts / licence).read_text(encoding="utf-8").upper()
+    signs = (fonts / "LICENCE-signs.txt").read_text(encoding="utf-8")
+    assert "Permission is hereby granted, free of charge" in signs
+    assert "renamed to names not containing" in signs
 
 
 def test_the_desktop_entry_opens_session_files(wheel: zipfile.ZipFile) -> None:

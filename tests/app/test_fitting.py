@@ -75,6 +75,22 @@ def test_everything_fits_at_every_step(qtbot: QtBot, sized: MainWindow) -> None:
     assert settled(qtbot, window) == []
 
 
+@pytest.mark.parametrize("size", SIZES)
+def test_gains_and_corridor_are_seen_at_once(
+    qtbot: QtBot, window: MainWindow, size: tuple[int, int]
+) -> None:
+    """What is turned and what it moves stand on one screen, with letters of the usual size."""
+    window.resize(*size)
+    for line in window.document.assessment.lines:
+        window.document.select_line(line.line.id)
+        for step in ("patch", "stage", "check"):
+            window.go(step)
+            qtbot.wait(40)
+            bar = window._areas[step].verticalScrollBar()
+            assert bar is not None
+            assert bar.maximum() == 0, (step, line.line.name)
+
+
 def test_every_page_of_brief_fits(qtbot: QtBot, sized: MainWindow) -> None:
     window = sized
     window.go("brief")

@@ -1,4 +1,4 @@
-"""Pages as PDF: the same HTML that is written as a web page."""
+"""Sheets on paper, as PDF, web page or table, written beside the window."""
 
 from __future__ import annotations
 
@@ -8,14 +8,14 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QEventLoop, QMarginsF
-from PyQt6.QtGui import QPageLayout, QPageSize, QPdfWriter, QTextDocument
+from PyQt6.QtGui import QPageSize, QPainter, QPdfWriter
 
+from verve.app.pager import LAYOUT_DPI, Sheet
 from verve.app.tasks import Tasks
 from verve.core.files import unwritable, whole_file, write_atomically
 
 PAPER = "on paper"
-_MARGIN_MM = 15.0
-_DPI = 150
+_DPI = 300
 
 
 def write_pdf(path: Path, page: str) -> None:
@@ -29,12 +29,17 @@ def write_pdf(path: Path, page: str) -> None:
         writer = QPdfWriter(str(temporary))
         writer.setResolution(_DPI)
         writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
-        margins = QMarginsF(_MARGIN_MM, _MARGIN_MM, _MARGIN_MM, _MARGIN_MM)
-        writer.setPageMargins(margins, QPageLayout.Unit.Millimeter)
-        document = QTextDocument()
-        document.setHtml(page)
-        document.print(writer)
-        del writer, document, loop
+        writer.setPageMargins(QMarginsF(0.0, 0.0, 0.0, 0.0))
+        sheet = Sheet(page)
+        writer.setTitle(sheet.title)
+        painter = QPainter(writer)
+        painter.scale(_DPI / LAYOUT_DPI, _DPI / LAYOUT_DPI)
+        for number in range(sheet.pages):
+            if number:
+                writer.newPage()
+            sheet.paint(painter, number)
+        painter.end()
+        del painter, writer, sheet, loop
         _check_whole(path, temporary)
 
 

@@ -12,11 +12,14 @@ from PyQt6.QtWidgets import QApplication
 
 WORDS_FAMILY: Final = "Atkinson Hyperlegible Next"
 NUMBERS_FAMILY: Final = "Atkinson Hyperlegible Mono"
+SIGNS_FAMILY: Final = "Verve Signs"
+"""What the other two lack: arrows, boxes to tick, subscripts, Greek, Cyrillic."""
 DATA: Final = Path(__file__).resolve().parent.parent / "data"
 _FONT_FILES: Final = (
     "AtkinsonHyperlegibleNext_400Regular.ttf",
     "AtkinsonHyperlegibleNext_600SemiBold.ttf",
     "AtkinsonHyperlegibleMono_400Regular.ttf",
+    "VerveSigns.ttf",
 )
 
 
@@ -103,7 +106,7 @@ def colours() -> Colours:
 
 def words(size_pt: float = 10.5, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
     """The typeface for words, in the desktop's letter size."""
-    font = QFont(WORDS_FAMILY)
+    font = QFont([WORDS_FAMILY, SIGNS_FAMILY])
     font.setPointSizeF(size_pt * _scale)
     font.setWeight(weight)
     return font
@@ -111,7 +114,7 @@ def words(size_pt: float = 10.5, weight: QFont.Weight = QFont.Weight.Normal) -> 
 
 def numbers(size_pt: float = 10.0, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
     """The typeface for numbers: tabular, so that they align on the decimal point."""
-    font = QFont(NUMBERS_FAMILY)
+    font = QFont([NUMBERS_FAMILY, SIGNS_FAMILY])
     font.setPointSizeF(size_pt * _scale)
     font.setWeight(weight)
     return font
@@ -242,7 +245,7 @@ def _style_sheet(c: Colours) -> str:
     QScrollArea {{ border: none; background: transparent; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
     QListWidget {{ background: {c.card}; border: 1px solid {c.rule}; border-radius: 8px; padding: 4px; }}
-    QListWidget::item {{ border-radius: 5px; color: {c.ink}; }}
+    QListWidget::item {{ border-radius: 5px; color: {c.ink}; border: 1px solid transparent; }}
     QListWidget::item:selected {{ background: {c.raised}; color: {c.ink}; border: 1px solid {c.ink}; }}
     QListWidget:focus {{ border: 2px solid {c.ink}; }}
     QTableWidget {{ background: {c.card}; border: 1px solid {c.rule}; border-radius: 8px;
@@ -255,7 +258,8 @@ def _style_sheet(c: Colours) -> str:
     QTabBar::tab:selected {{ color: {c.ink}; border-bottom: 2px solid {c.ink}; }}
     QTabBar::tab:hover {{ color: {c.ink}; }}
     QTabBar::tab:focus {{ border: 2px solid {c.ink}; border-radius: 4px; }}
-    QHeaderView::section:horizontal {{ background: {c.card}; color: {c.muted}; border: none;
+    QHeaderView {{ background: transparent; border: none; }}
+    QHeaderView::section:horizontal {{ background: transparent; color: {c.muted}; border: none;
         border-bottom: 1px solid {c.rule}; padding: 5px 6px; font-weight: 600; }}
     QProgressBar {{ border: 1px solid {c.muted}; border-radius: 5px; background: {c.card};
         text-align: center; color: {c.ink}; height: 16px; }}

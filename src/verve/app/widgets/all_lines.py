@@ -48,7 +48,7 @@ class AllLines(QWidget):
         self._assessment: Assessment | None = None
         self._selected = ""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumHeight(220)
+        self.setMinimumHeight(200)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Corridors of all signals")
         self.setToolTip(

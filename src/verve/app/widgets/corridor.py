@@ -67,7 +67,7 @@ class Corridor(QWidget):
         self._pressed_at: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self.setMinimumHeight(220)
+        self.setMinimumHeight(200)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Corridor of the selected signal")
         self.setToolTip(
@@ -76,7 +76,8 @@ class Corridor(QWidget):
         )
 
     def sizeHint(self) -> QSize:
-        return QSize(720, 400)
+        # It takes what is left, and asks for no more than it needs: or the view would scroll.
+        return QSize(720, 200)
 
     # ── model ─────────────────────────────────────────────────────────────────────────────────
     def show_line(self, item: LineAssessment | None, scale: tuple[float, float]) -> None:

@@ -35,7 +35,7 @@ def assessment_text(assessment: Assessment) -> str:
     """Lines, findings and the next thing, as a person reads them."""
     setup = assessment.session.setup
     names = {line.id: line.name for line in setup.lines}
-    head = ["Line", "softest", "typical", "hardest", "noise A", "S/N", "how it stands"]
+    head = ["Signal", "quietest", "typical", "loudest", "noise A", "S/N", "how it stands"]
     rows = [_line_row(item) for item in assessment.lines]
     parts = [
         f"{assessment.session.title}  ·  {setup.audio.sample_rate_hz} Hz, "

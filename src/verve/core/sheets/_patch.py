@@ -166,7 +166,7 @@ def patch_csv(assessment: Assessment) -> str:
     """One row for each connection, with a column to tick."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(("done", "line", "who", "from", "cable", "to", "settings"))
+    writer.writerow(("done", "signal", "who", "from", "cable", "to", "settings"))
     for row in patch_rows(assessment):
         for index, leg in enumerate(row.legs):
             last = index == len(row.legs) - 1
@@ -210,14 +210,16 @@ def _e(words: str) -> str:
 
 
 PAPER_STYLE = """
-body { font-family: sans-serif; font-size: 13pt; color: #000; background: #fff; }
-h1 { font-size: 19pt; margin-bottom: 2pt; }
-h2 { font-size: 14pt; margin-bottom: 2pt; }
+body { font-family: 'Atkinson Hyperlegible Next', 'Verve Signs', sans-serif; font-size: 12pt;
+ color: #000; background: #fff; }
+h1 { font-size: 17pt; font-weight: 600; margin-bottom: 2pt; }
+h2 { font-size: 14pt; font-weight: 600; margin-bottom: 2pt; }
+th { font-weight: 600; }
 p { margin-top: 2pt; }
 table { border-collapse: collapse; width: 100%; }
 td, th { text-align: left; padding-left: 4px; padding-right: 8px; padding-top: 4px; padding-bottom: 4px;
  border-bottom: 1px solid #777; vertical-align: top; }
-td.line { font-weight: bold; }
+td.line { font-weight: 600; }
 td.box { width: 18pt; font-size: 16pt; }
 """
 
@@ -236,7 +238,7 @@ def patch_html(assessment: Assessment) -> str:
         f"<p>{_e(room)}{' · ' if room else ''}{audio.sample_rate_hz / 1000:g} kHz, "
         f"{audio.bit_depth} bit. Monitors and headphones down while you plug; phantom power last.</p>"
     )
-    body.append(f"{TABLE}<tr><th></th><th>line</th><th>from</th><th>cable</th><th>to</th></tr>")
+    body.append(f"{TABLE}<tr><th></th><th>signal</th><th>from</th><th>cable</th><th>to</th></tr>")
     for row in patch_rows(assessment):
         for index, leg in enumerate(row.legs):
             who = f" ({row.who})" if row.who and row.who != row.what else ""
@@ -251,7 +253,7 @@ def patch_html(assessment: Assessment) -> str:
     for row in patch_rows(assessment):
         item = assessment.line(row.line)
         hardest = "" if item is None else item.hardest_text()
-        aim = f"hardest {hardest}" if hardest else ""
+        aim = f"highest {hardest}" if hardest else ""
         body.append(
             f'<tr><td class="box">☐</td><td class="line">{_e(row.name)}</td>'
             f"<td>{_e(row.settings)}</td><td>{_e(aim)}</td></tr>"

@@ -105,9 +105,9 @@ def track_facts(take: Take, track: TakeTrack) -> tuple[Fact, ...]:
 
 
 _PLAYED = {
-    "softest": "at its softest",
+    "softest": "at its quietest",
     "typical": "as usual",
-    "hardest": "at its hardest",
+    "hardest": "at its loudest",
     "phrase": "from quiet to loud",
 }
 

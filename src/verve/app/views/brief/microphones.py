@@ -37,7 +37,7 @@ class MicrophonePage(QWidget):
         layout.addLayout(top)
         row = QHBoxLayout()
         self.table = Table(
-            ("Microphone", "S/N, dB", "room, dB", "needs", "flaws"),
+            ("Microphone", "S/N, dB", "headroom, dB", "needs", "flaws"),
             "Microphones for this part",
             numbers=(1, 2),
             stretched=(0, 3),

@@ -52,6 +52,8 @@ class StageRow(QFrame):
         self._owner, self._role = stage.owner, stage.role
         self._says.clicked.connect(self._ask)
         self._number.setFixedWidth(22)
+        # Level with the words below it, which keep a margin for their focus ring.
+        self._name.setContentsMargins(4, 0, 0, 0)
         font = self._name.font()
         font.setWeight(QFont.Weight.Normal if stage.is_cable else QFont.Weight.DemiBold)
         self._name.setFont(font)
