@@ -314,8 +314,9 @@ def _left(finding: Finding, lines: Mapping[str, Line]) -> dict[str, str]:
 
 def _waiting(session: Session) -> Pass | None:
     """The first pass that is not connected and that no take has: what a part is taken with has no say in it."""
-    setups = [session.setup, *(take.setup for take in session.takes)]
-    heard = [{s.part for s in setup.sources} for setup in setups if setup is not None]
+    now = {source.part for source in session.setup.sources}
+    # Setups of takes stay unread: with hundreds of them that would take longer than all the rest.
+    heard = {frozenset(now), *(take.snapshot.parts for take in session.takes)}
     for item in session.brief.passes:
         wanted = {p.id for p in session.brief.parts_of(item) if p.capture != "computer"}
         if wanted and not any(wanted <= parts for parts in heard):

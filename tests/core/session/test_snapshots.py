@@ -25,6 +25,7 @@ from verve.core.session import (
     load,
     remove_take,
     restore_take,
+    save,
     set_control,
     set_room,
     to_json,
@@ -224,3 +225,27 @@ def test_a_setup_that_stands_in_a_take_itself_is_read_as_one() -> None:
     data["takes"][0]["setup"] = DEMO.setup.model_dump(mode="json", exclude_none=True)
     (take,) = from_json(json.dumps(data), "x").takes
     assert take.snapshot == Snapshot.of(DEMO.setup)
+
+
+def test_what_is_next_is_told_without_reading_the_setups_of_takes(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Which parts were recorded is seen without the rest: hundreds of takes open as quickly as one."""
+    path = tmp_path / "many.verve.json"
+    save(with_takes(DEMO, 12), path)
+    opened = load(path)
+    read = []
+    plain = Snapshot._read
+
+    def counted(self: Snapshot) -> object:
+        read.append(self)
+        return plain(self)
+
+    monkeypatch.setattr(Snapshot, "_read", counted)
+    assert assess(opened).next.sentence
+    assert len(read) <= 2, "at most the last take and the one before it"
+    for take in opened.takes:
+        unread = take.snapshot.parts
+        assert take.setup is not None
+        assert unread == {s.part for s in take.setup.sources if s.part is not None}
+        assert take.snapshot.parts == unread

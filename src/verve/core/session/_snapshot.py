@@ -37,6 +37,7 @@ class Shelf:
         self._read: dict[tuple[str, str], Frozen] = {}
         self._tuples: dict[tuple[str, str], tuple[Frozen, ...]] = {}
         self._lists: dict[str, object] = {}
+        self._parts: dict[str, frozenset[str]] = {}
 
     def piece(self, kind: str, said: object) -> Frozen:
         """A source, device, link … that stands in a setup, or that it names.
@@ -62,6 +63,21 @@ class Shelf:
             known = [self.found(one) for one in items] if isinstance(items, list) else items
             if isinstance(said, str):
                 self._lists[said] = known
+        return known
+
+    def parts_of(self, said: object) -> frozenset[str]:
+        """The parts of the brief that these sources are for; a list that has a name is looked through once."""
+        known = self._parts.get(said) if isinstance(said, str) else None
+        if known is None:
+            items = self.listed(said)
+            found = (
+                [one.get("part") for one in items if isinstance(one, dict)]
+                if isinstance(items, list)
+                else []
+            )
+            known = frozenset(part for part in found if isinstance(part, str))
+            if isinstance(said, str):
+                self._parts[said] = known
         return known
 
     def tuple_of(self, kind: str, said: object) -> tuple[Frozen, ...]:
@@ -141,6 +157,14 @@ class Snapshot:
             except ValidationError as error:
                 self._fault = from_validation_error(error, "setup")
         return self._setup
+
+    @property
+    def parts(self) -> frozenset[str]:
+        """The parts of the brief that were recorded, told without reading what else was set up."""
+        if self._setup is not None:
+            return frozenset(s.part for s in self._setup.sources if s.part is not None)
+        raw = self._found()
+        return self._shelf.parts_of(raw.get("sources")) if isinstance(raw, dict) else frozenset()
 
     @property
     def fault(self) -> InputError | None:
