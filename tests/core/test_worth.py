@@ -64,7 +64,7 @@ def test_what_cannot_stand_there_is_refused(mended: Session) -> None:
         replace_device(mended, "voice_mic", DEVICES["passive_di"].figures, "Box")
     with pytest.raises(EditError, match="must be a device"):
         replace_device(mended, "nothing", DEVICES["passive_di"].figures, "Box")
-    with pytest.raises(EditError, match="in the air"):
+    with pytest.raises(EditError, match="acoustic"):
         replace_source(mended, "singer_voice", ENTRIES.sources["double_coil"].figures)
     with pytest.raises(EditError, match="must be a source"):
         replace_source(mended, "nothing", ENTRIES.sources["double_coil"].figures)

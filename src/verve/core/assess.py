@@ -366,14 +366,13 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
             step="check",
         )
     last = session.takes[-1]
-    waiting = _waiting(session)
-    if left is None and waiting is not None:
+    if left is None and first is not None:
         return NextThing(
-            sentence=fill(words.NEXT_PASS, take=last.name, name=waiting.name),
+            sentence=fill(words.NEXT_PASS, take=last.name, name=first.name),
             why=words.NEXT_PASS_WHY,
             button=words.CONNECT_BUTTON,
             action="connections",
-            pass_id=waiting.id,
+            pass_id=first.id,
             step="patch",
         )
     return NextThing(

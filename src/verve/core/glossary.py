@@ -152,7 +152,7 @@ GLOSSARY: Sequence[Term] = (
     ),
     _term(
         "Plosives",
-        "The blasts of air of p and b. A pop shield, or singing past the microphone, keeps them out.",
+        "Bursts of air from p and b. A pop shield, or singing past the microphone, keeps them out.",
         "Brief, needs.",
     ),
     _term(

@@ -16,7 +16,7 @@ from verve.core.catalogue import add_chain, catalogue
 from verve.core.causes import causes_of, measured_causes
 from verve.core.gain import settled
 from verve.core.pressing import pressed
-from verve.core.session import Change, Session, save, set_control, with_setup
+from verve.core.session import Change, Session, apply_changes, routes, save, set_control, with_setup
 
 
 def test_injected_faults_are_named_first() -> None:
@@ -137,3 +137,22 @@ def test_a_channel_panned_onto_the_other_side_is_named() -> None:
         first = found.causes[0]
         assert (first.owner, first.channel, first.control) == ("mixer", port, "pan")
         assert first.usual == -wrong
+
+
+def test_what_stands_wrong_where_the_line_belongs_is_named_though_it_is_elsewhere() -> None:
+    """Panned onto the other track, and the input it belongs to turned up as well: both are told."""
+    entries = catalogue()
+    session, _ = add_chain(Session(), entries, entries.chain("pair_through_mixer"))
+    session = settled(session)
+    line = session.setup.lines[0]
+    recorder = next(r for r in routes(session.setup) if r.line.id == line.id).recorder
+    assert recorder is not None
+    least = recorder.controls["gain_db"]
+    wrong = (
+        Change(owner="mixer", channel="in.1", name="pan", value=1.0),
+        Change(owner=least.owner, channel=least.channel, name="gain_db", value=least.minimum + 8.0),
+    )
+    found = causes_of(apply_changes(session, wrong), line.id).causes
+    assert {(c.owner, c.channel, c.control) for c in found[:2]} == {
+        (change.owner, change.channel, change.name) for change in wrong
+    }

@@ -7,6 +7,7 @@ import math
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from prove.judged import RULES_OF_GAIN
 
 from tests.conftest import follow
 from verve.core.assess import assess
@@ -34,17 +35,6 @@ GAINS = [
     for control in controls_of(MENDED.setup, owner.id)
     if control.name == "gain_db" and control.is_dial
 ]
-RULES_OF_GAIN = {
-    "clips",
-    "above_window",
-    "below_window",
-    "tight_before",
-    "pair_unequal",
-    "needless_pad",
-    "preamp_behind_mixer",
-    "fader_off_unity",
-    "bus_too_loud",
-}
 
 
 def put(session: Session, channel: str, value: float, owner: str = "interface") -> Session:

@@ -28,7 +28,7 @@ def lent(days: int | None) -> KitItem:
         (7, "goes back in 7 days, on 2026-05-11"),
         (1, "goes back tomorrow"),
         (0, "goes back today"),
-        (-2, "was there until 2026-05-02"),
+        (-2, "was available until 2026-05-02"),
     ],
 )
 def test_what_goes_back_within_a_week_is_said(days: int | None, said: str) -> None:

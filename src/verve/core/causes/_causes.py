@@ -128,7 +128,17 @@ def causes_of(
         return stand_of(there, line_id, engine, is_powered=is_powered)
 
     candidates = _candidates(session, state)
-    usual, gains = _gains(state, _all_usual(session, candidates), line_id, engine)
+    at_home = _all_usual(session, candidates)
+    # A channel panned into another track leads elsewhere: what stands where the line belongs counts as well.
+    there = state_of(at_home, line_id, engine) or state
+    known = {(one.owner, one.channel, one.control, one.link) for one in candidates}
+    more = [
+        one
+        for one in _candidates(at_home, there)
+        if (one.owner, one.channel, one.control, one.link) not in known
+    ]
+    candidates += more
+    usual, gains = _gains(there, _all_usual(at_home, more), line_id, engine)
     # A battery takes the place of phantom power: what feeds a box is looked at without one as well.
     batteries = [one for one in candidates if one.control == "battery"]
     unfed = usual

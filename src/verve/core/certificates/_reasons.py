@@ -86,7 +86,7 @@ def raised_sentence(best: Optimum) -> str:
 
 
 def noise_sentence(state: LineState) -> str:
-    """Whose the noise is that remains, and whether anything is to be done about it."""
+    """Where the noise that remains comes from, and whether anything is to be done about it."""
     assert state.levels is not None
     room = state.levels.noise_shares[0] if state.staged and len(state.staged.parts) > 1 else 0.0
     is_air = state.staged is not None and state.staged.parts[1].role == "microphone"

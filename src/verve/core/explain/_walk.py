@@ -185,7 +185,7 @@ def _end_facts(state: LineState, stage: Converter) -> list[Fact]:
 
 
 def noise_walk(state: LineState) -> tuple[Fact, ...]:
-    """Whose the noise at the end is, the largest first."""
+    """Where the noise at the end comes from, the largest first."""
     how = words.NOISE_HOW
     return tuple(
         Fact(

@@ -124,7 +124,8 @@ def optimum(
     for _ in range(_MOST_ROUNDS):
         asked |= _meeting(found, there)
         changes = all_changes([one for key, one in found.items() if key in asked])
-        if not changes:
+        if not changes or (turned and time.monotonic() > deadline_s):
+            # In a hurry it would find something else, and worse, than what it has.
             break
         turned |= {(c.owner, c.channel, c.name): c for c in changes}
         after = apply_changes(after, changes)

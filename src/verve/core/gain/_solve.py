@@ -203,14 +203,15 @@ def solve(tasks: Mapping[str, Task], deadline_s: float) -> dict[str, Solution]:
     common = {key: axis[:, None] for key, axis in meshed(few).items()} if few else {}
     best: tuple[list[float], dict[str, tuple[Base, dict[str, float]]]] | None = None
     is_thinned = any(few[key].size < axis.size for key, axis in shared.items())
-    for wanted in _shared_pads(tasks, shared_pads):
+    together = _shared_pads(tasks, shared_pads)
+    for wanted in together:
         rows: list[FloatArray] | None = None
         chosen: dict[str, _Rows] = {}
         for line_id, task in tasks.items():
             fit = [b for b in task.bases if all(b.pads.get(k, v) == v for k, v in wanted.items())]
             if not fit:
                 break
-            chosen[line_id] = _rows(fit, task, shared, common, _most(deadline_s))
+            chosen[line_id] = _rows(fit, task, shared, common, _most(deadline_s) // len(together))
             is_thinned |= chosen[line_id].is_thinned
             mine = chosen[line_id].components
             rows = mine if rows is None else [a + b for a, b in zip(rows, mine, strict=True)]

@@ -29,6 +29,7 @@ class AcousticFigures(SourceFigures):
     extent_m: NotNegative = 0.0
 
     title = "Acoustic source"
+    found_as = "acoustic"
     is_acoustic = True
     unit = "dB SPL"
     level_figure = "peak_spl"

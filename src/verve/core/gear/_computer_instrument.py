@@ -17,6 +17,7 @@ class ComputerInstrumentFigures(SourceFigures):
     computer_plug: HostPlug | None = None
 
     title = "Instrument in the computer"
+    found_as = "in the computer"
     sounds_in_computer = True
     direct_modes = ()
     takes = ("computer",)

@@ -48,6 +48,7 @@ class PickupFigures(SourceFigures):
     is_hollow: bool = False
 
     title = "Coil pickup"
+    found_as = "with a pickup"
     needs_high_impedance = True
     takes = ("plug", "amplifier", "plug_and_amplifier")
 

@@ -18,6 +18,7 @@ class PiezoFigures(SourceFigures):
     capacitance_f: Positive
 
     title = "Piezo pickup"
+    found_as = "with a pickup"
     needs_high_impedance = True
     fades_in_bass = True
 

@@ -54,8 +54,10 @@ class SourceFigures(Figures):
     plug: Plug = "jack_6"
 
     title: ClassVar[str]
+    found_as: ClassVar[str] = "with an output"
+    """What a list of sources says beside its name, to tell those of one instrument apart."""
     is_acoustic: ClassVar[bool] = False
-    """Whether it is sound in the air, which only a microphone meets."""
+    """Whether it is acoustic: only a microphone meets it."""
     unit: ClassVar[str] = "dBV"
     level_figure: ClassVar[str] = "peak_emf_dbv"
     """The name of the figure that holds its peak levels."""

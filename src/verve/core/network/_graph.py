@@ -185,7 +185,7 @@ def _parts(step: RouteStep, audio: Audio, response: CapsuleResponse | None) -> l
 
 
 def _cut_circles(graph: Graph) -> None:
-    """Take out every connection that closes a circle: what comes back to where it came from."""
+    """Remove every connection that closes a loop, which is feedback and has no level."""
     white, grey = set(graph.stages), set[NodeKey]()
     for first in list(graph.stages):
         if first not in white:

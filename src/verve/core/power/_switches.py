@@ -58,7 +58,7 @@ def _kept_note(route: Route, reached: Sequence[PhantomConsumer]) -> str | None:
     """What keeps phantom power, and from what; None where it arrives everywhere."""
     owners = {fed.owner for fed in reached}
     before = [step.name for step in route.steps if step.owner not in owners][:-1]
-    if not reached or (not before and route.source.figures.kind == "acoustic"):
+    if not reached or (not before and route.source.figures.is_acoustic):
         return None
     if reached[-1].owner == route.source.id:
         return None

@@ -46,14 +46,14 @@ class Part(Frozen):
     @model_validator(mode="after")
     def _has_what_is_taken(self) -> Part:
         if self.capture in {"microphone", "pair", "both"} and self.sound is None:
-            raise InputError("capture", "needs a sound in the air", self.capture)
+            raise InputError("capture", "needs an acoustic sound", self.capture)
         if self.capture in {"plug", "stereo", "both"} and self.plug is None:
             raise InputError("capture", "needs something with a plug", self.capture)
         if (self.capture == "computer") != (self.plug is not None and self.plug.sounds_in_computer):
             rule = "must be “computer” for what sounds inside the computer, and for nothing else"
             raise InputError("capture", rule, self.capture)
         if self.plug is not None and self.plug.is_acoustic:
-            raise InputError("plug", "must not be a sound in the air")
+            raise InputError("plug", "must not be acoustic")
         return self
 
 
@@ -157,7 +157,7 @@ class Shopping(Frozen):
         leading = {wish.id for wish in self.wishes if wish.within is None}
         for wish in self.wishes:
             if wish.within is not None and wish.within not in leading:
-                rule = "must name a thing on the list that is in no set itself"
+                rule = "must name an item on the list that is in no set itself"
                 raise InputError(f"shopping.{wish.id}.within", rule, wish.within)
         return self
 

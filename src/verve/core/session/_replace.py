@@ -157,7 +157,7 @@ def replace_source(session: Session, source_id: str, figures: SourceFigures) -> 
     if old is None:
         raise EditError(f"{source_id}: must be a source of this session")
     if old.figures.is_acoustic != figures.is_acoustic:
-        raise EditError(f"{old.name}: sound in the air and a plug cannot stand in for each other")
+        raise EditError(f"{old.name}: an acoustic sound and an output cannot replace each other")
     sources = tuple(
         source.model_copy(update={"figures": figures}) if source.id == source_id else source
         for source in setup.sources

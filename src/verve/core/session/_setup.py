@@ -158,7 +158,7 @@ def check_setup(setup: Setup) -> None:
     for source in setup.sources:
         if source.figures.sounds_in_computer:
             place = f"sources.{source.id}.figures"
-            raise InputError(place, "must come out of a plug or sound in the air", source.name)
+            raise InputError(place, "must have an output or be acoustic", source.name)
         if source.performer is not None and source.performer not in performers:
             place = f"sources.{source.id}.performer"
             raise InputError(place, "must name a performer", source.performer)

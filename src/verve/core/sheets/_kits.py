@@ -91,7 +91,8 @@ def connections_data(found: Suggestion | NoSuggestion) -> dict[str, Any]:
     }
 
 
-def _price(low: float, high: float, currency: str) -> str:
+def span_of_price(low: float, high: float, currency: str) -> str:
+    """From the least to the most it may cost, with its currency."""
     whole = (
         number(low, 0) if round(low) == round(high) else f"{number(low, 0)} to {number(high, 0)}"
     )
@@ -100,13 +101,13 @@ def _price(low: float, high: float, currency: str) -> str:
 
 def _bought_text(one: Bought, currency: str) -> str:
     users = f", for {', '.join(one.users)}" if one.users else ""
-    price = _price(one.count * one.thing.low, one.count * one.thing.high, currency)
+    price = span_of_price(one.count * one.thing.low, one.count * one.thing.high, currency)
     return f"   {one.count} × {one.thing.name}{users}: {price} ({_ORIGINS[one.thing.origin]})"
 
 
 def _offer_text(offer: Offer, currency: str) -> str:
     kit = offer.kit
-    price = _price(kit.low, kit.high, currency)
+    price = span_of_price(kit.low, kit.high, currency)
     head = f"{offer.name}: about {number(kit.price, 0)} {currency} ({price})\n   {offer.why} {reach_says(offer)}"
     rows = [_bought_text(one, currency) for one in kit.bought] or [
         "   Nothing: the kit has it all."

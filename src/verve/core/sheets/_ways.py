@@ -3,30 +3,39 @@
 from __future__ import annotations
 
 from verve.core.kits import Way
+from verve.core.sheets._kits import span_of_price
 from verve.core.words import fill, number
 
 _NO_ROOM = "none heard"
 _ROOM_ABOVE, _ROOM_BELOW = "{by_db:.0 dB} over gear", "{by_db:.0 dB} under gear"
 _NOTHING = "nothing"
-_FROM_TO = "{low} to {high}"
 _FOR, _AGAINST = "For it: {pros}.", "Against it: {cons}."
 _NEEDS = "To buy, prices typical: {things}."
 _FLAWS = "Left to mend: {flaws}."
 
-WAY_COLUMNS = ("Way", "S/N, dB", "headroom", "room noise", "late", "inputs", "to buy", "minutes")
+WAY_COLUMNS = (
+    "Way",
+    "S/N, dB",
+    "headroom",
+    "room noise",
+    "late",
+    "inputs",
+    "to buy",
+    "minutes, typical",
+)
 
 
-def way_rows(ways: tuple[Way, ...]) -> tuple[tuple[str, ...], ...]:
+def way_rows(ways: tuple[Way, ...], currency: str) -> tuple[tuple[str, ...], ...]:
     """One row a way: name, signal to noise, headroom, the room, delay, inputs, money, minutes."""
     return tuple(
         (
             way.name,
             number(way.snr_db, 0),
-            fill("{room_db:.0} dB", room_db=way.headroom_db),
+            number(way.headroom_db, 0),
             _room(way),
             "" if way.late_ms is None else fill("{late_ms:.1} ms", late_ms=way.late_ms),
             str(way.inputs),
-            _price(way),
+            _price(way, currency),
             number(way.minutes, 0),
         )
         for way in ways
@@ -40,11 +49,10 @@ def _room(way: Way) -> str:
     return fill(said, by_db=abs(way.room_db))
 
 
-def _price(way: Way) -> str:
-    low, high = number(way.kit.low, 0), number(way.kit.high, 0)
+def _price(way: Way, currency: str) -> str:
     if not way.kit.bought:
         return _NOTHING
-    return low if low == high else fill(_FROM_TO, low=low, high=high)
+    return span_of_price(way.kit.low, way.kit.high, currency)
 
 
 def way_says(way: Way) -> str:
