@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.widgets.choice import Choice
+from verve.app.widgets.table import Table
 
 _SLACK_PX = 2
 
@@ -95,6 +96,11 @@ def _tables(root: QWidget) -> Iterator[str]:
     for table in root.findChildren(QTableWidget):
         if not table.isVisible():
             continue
+        viewport = table.viewport()
+        if isinstance(table, Table) and viewport is not None:
+            needed, given = table.empty_height(), viewport.height() - 14
+            if needed > given + _SLACK_PX:
+                yield f"“{table.empty_words}”: {given} of {needed} high"
         for row in range(table.rowCount()):
             for column in range(table.columnCount()):
                 item = table.item(row, column)

@@ -6,8 +6,12 @@ its name by `accessibleName`, its text or its buddy, and "press" to whatever is 
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from pathlib import Path
+
 import pytest
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -15,6 +19,7 @@ from PyQt6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
     QComboBox,
+    QDialog,
     QLabel,
     QLineEdit,
     QPlainTextEdit,
@@ -26,10 +31,12 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from tests.app.test_fitting import dialogs
+from tests.app.test_fitting import dialogs, look_in
+from verve.app.settings import Settings
 from verve.app.views.brief import PAGES
 from verve.app.widgets.labels import PressableBox
 from verve.app.widgets.tab_order import stops
+from verve.app.widgets.table import Table
 from verve.app.window import MainWindow
 from verve.core.findings import STEPS
 
@@ -56,6 +63,22 @@ def name_of(widget: QWidget) -> str:
     return widget.accessibleName() or own or next(iter(buddies), "")
 
 
+def namers(root: QWidget, field: QWidget) -> list[QLabel]:
+    """Labels that stand right before a field and name it, without being tied to it."""
+    at = field.mapTo(root, field.rect().topLeft())
+    found = []
+    for label in root.findChildren(QLabel):
+        words = label.text().strip(" :").lower()
+        if not label.isVisible() or not words or words not in field.accessibleName().lower():
+            continue
+        place = label.mapTo(root, label.rect().topLeft())
+        apart = at.x() - place.x() - label.width()
+        lower = at.y() + field.height() / 2 - place.y() - label.height() / 2
+        if -2 <= apart < 30 and abs(lower) < 14 and label.buddy() is not field:
+            found.append(label)
+    return found
+
+
 def unsaid(root: QWidget) -> list[str]:
     """What can be reached there and is not told, or told as what it is not."""
     found: list[str] = []
@@ -73,9 +96,21 @@ def unsaid(root: QWidget) -> list[str]:
             or (isinstance(widget, QPushButton) and widget.menu() is not None)
         ):
             found.append(f"{said}: pressing it does nothing")
+        if isinstance(widget, QComboBox | QAbstractSpinBox | QLineEdit):
+            found += (f"{said}: “{near.text()}” is not its buddy" for near in namers(root, widget))
         if min(widget.width(), widget.height()) < 24:
             found.append(f"{said}: {widget.width()} × {widget.height()} is too small to hit")
     return found
+
+
+@pytest.fixture
+def bare(dressed: QApplication, qtbot: QtBot, tmp_path: Path) -> Iterator[MainWindow]:
+    """A window as it is the first time: with nothing in it."""
+    made = MainWindow(Settings(tmp_path / "settings"), is_paced=False)
+    qtbot.addWidget(made)
+    made.show()
+    yield made
+    made.document.replace(made.document.session, None, is_saved=True)
 
 
 @pytest.mark.parametrize("step", STEPS)
@@ -109,26 +144,91 @@ def test_everything_in_a_dialog_is_told(qtbot: QtBot, window: MainWindow) -> Non
     for name, show in dialogs(window).items():
         found: list[str] = []
 
-        def look(found: list[str] = found, tries: int = 0) -> None:
-            dialog = QApplication.activeModalWidget()
-            if dialog is None or (not getattr(dialog, "is_ready", True) and tries < 200):
-                QTimer.singleShot(20, lambda: look(tries=tries + 1))
-                return
-            found += unsaid(dialog)
+        def look(dialog: QDialog, found: list[str] = found) -> bool:
+            found[:] = unsaid(dialog)
             if not dialog.windowTitle():
                 found.append("no title")
-            dialog.reject()  # type: ignore[attr-defined]
+            return not found
 
-        QTimer.singleShot(60, look)
-        show()
+        look_in(show, look)
         assert found == [], name
 
 
-def test_steps_tell_which_is_open(window: MainWindow) -> None:
+def test_dialogs_end_alike(window: MainWindow) -> None:
+    """What is done stands last and is what Enter presses, Cancel before it; what decides nothing is closed."""
+    for name, show in dialogs(window).items():
+        row: list[tuple[int, str, bool]] = []
+        margins: set[int] = set()
+
+        def look(
+            dialog: QDialog,
+            row: list[tuple[int, str, bool]] = row,
+            margins: set[int] = margins,
+        ) -> bool:
+            layout = dialog.layout()
+            assert layout is not None
+            margins.add(layout.contentsMargins().left())
+            places = [
+                (b.mapTo(dialog, b.rect().bottomRight()), b)
+                for b in dialog.findChildren(QPushButton)
+                if b.isVisible()
+            ]
+            lowest = max(at.y() for at, _ in places)
+            row[:] = sorted(
+                (at.x(), b.text(), b.isDefault()) for at, b in places if lowest - at.y() < 8
+            )
+            return True
+
+        look_in(show, look)
+        texts = [text for _, text, _ in row]
+        assert row[-1][2], (name, texts)
+        assert "Cancel" in texts[:-1] or texts[-1] == "Close", (name, texts)
+        assert margins == {11}, name
+
+
+def test_letters_of_menus_stand_once_each(window: MainWindow) -> None:
+    bar = window.menuBar()
+    assert bar is not None
+
+    def letters(actions: list[QAction]) -> list[str]:
+        texts = [a.text() for a in actions if a.text()]
+        return [t[t.index("&") + 1].lower() for t in texts if "&" in t]
+
+    menus = [a.menu() for a in bar.actions()]
+    for actions in (bar.actions(), *(m.actions() for m in menus if m is not None)):
+        found = letters(actions)
+        assert len(found) == len(set(found)), [a.text() for a in actions]
+        assert len(found) == len([a for a in actions if a.text()]), [a.text() for a in actions]
+
+
+def test_an_empty_table_says_what_goes_there(qtbot: QtBot, bare: MainWindow) -> None:
+    window = bare
+    seen: set[Table] = set()
+    for step in STEPS:
+        window.go(step)
+        for page in PAGES if step == "brief" else ("",):
+            if page:
+                window.brief.open_page(page)
+            for _ in range(20):
+                qtbot.wait(20)
+                window.tasks.wait()
+            seen |= {t for t in window.findChildren(Table) if t.isVisible() and not t.rowCount()}
+    assert len(seen) > 5
+    for table in seen:
+        assert table.accessibleDescription() == table.empty_words
+        assert table.empty_words.endswith(".")
+
+
+def test_steps_are_tabs_and_tell_which_is_open(qtbot: QtBot, window: MainWindow) -> None:
     window.go("power")
-    told = {step: button.isChecked() for step, button in window.steps.buttons.items()}
-    assert [step for step, is_open in told.items() if is_open] == ["power"]
-    assert "open" in window.steps.buttons["power"].accessibleName()
+    bar = window.steps
+    assert isinstance(bar, QTabBar)
+    assert STEPS[bar.currentIndex()] == "power"
+    assert "open" in bar.accessibleTabName(STEPS.index("power"))
+    # The arrows turn to the next one, as in every row of tabs.
+    bar.setFocus()
+    qtbot.keyClick(bar, Qt.Key.Key_Right)
+    assert window.step == "stage"
 
 
 def test_what_is_pressed_without_looking_like_it_is_a_button(

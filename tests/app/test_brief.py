@@ -186,7 +186,7 @@ def test_an_ensemble_with_one_press_and_every_part_can_be_changed(
     rows[0].performer.editingFinished.emit()
     part = empty.document.session.brief.parts[0]
     assert part.performer == "Ina"
-    assert empty.undo_action.text() == f"Undo part {part.name}"
+    assert empty.undo_action.text() == f"&Undo part {part.name}"
     rows[0].take.setCurrentIndex(rows[0].take.findText("two microphones, stereo"))
     rows[0].take.activated.emit(rows[0].take.currentIndex())
     assert empty.document.session.brief.parts[0].capture == "pair"
@@ -391,10 +391,10 @@ def test_every_microphone_is_compared_for_a_part(qtbot: QtBot, brief: MainWindow
     page.table.setCurrentCell(2, 0)
     assert page.picture.chosen == 2
     page.picture.grab()
-    page.part.setCurrentIndex(page.part.findText("Harp"))
-    page.part.activated.emit(page.part.currentIndex())
+    page.part.box.setCurrentIndex(page.part.box.findText("Harp"))
+    page.part.box.activated.emit(page.part.box.currentIndex())
     qtbot.waitUntil(
-        lambda: page.table.rowCount() == first and "30 cm" in page._says.text(), timeout=LONG_MS
+        lambda: page.table.rowCount() == first and "30 cm" in page.part.says.text(), timeout=LONG_MS
     )
 
 
@@ -511,8 +511,8 @@ def test_the_combos_offer_only_what_a_source_can_be_taken_by(brief: MainWindow) 
 def test_all_ways_of_a_part_are_compared_and_one_is_taken(qtbot: QtBot, brief: MainWindow) -> None:
     turn(brief, "Ways to record")
     page = brief.brief.pages.of(WaysPage)
-    page.part.setCurrentIndex(page.part.findText("Harp"))
-    page.part.activated.emit(page.part.currentIndex())
+    page.part.box.setCurrentIndex(page.part.box.findText("Harp"))
+    page.part.box.activated.emit(page.part.box.currentIndex())
     qtbot.waitUntil(lambda: page.table.rowCount() == 5, timeout=LONG_MS)
     chosen = page.chosen()
     assert chosen is not None

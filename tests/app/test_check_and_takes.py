@@ -57,7 +57,7 @@ def test_a_take_is_measured_compared_and_logged(qtbot: QtBot, ready: MainWindow)
     assert cells[7] == "Nothing: it is as computed."
     assert ready.check.grains[0].highest_dbfs == pytest.approx(-7.8, abs=1.0)
     assert ready.check.grains[3].highest_dbfs is None
-    assert ready.undo_action.text() == "Undo log of Take 1"
+    assert ready.undo_action.text() == "&Undo log of Take 1"
 
 
 def test_takes_lie_beside_the_session_once_it_has_a_file(
@@ -149,7 +149,7 @@ def test_takes_are_listed_newest_first_with_what_differs(qtbot: QtBot, ready: Ma
     assert "gain +14 dB, was +12 dB" in ready.takes.now.text()
     assert not ready.takes.before.isVisible()
     qtbot.mouseClick(ready.takes.restore, Qt.MouseButton.LeftButton)
-    assert ready.undo_action.text() == "Undo settings of Take 1"
+    assert ready.undo_action.text() == "&Undo settings of Take 1"
     assert ready.takes.now.text() == "Nothing: all is as it was."
     assert len(ready.document.session.takes) == 2
 

@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 from verve.app.dialogs.calculation import CalculationDialog
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
+from verve.core.findings import STEPS
 
 
 def press_next(qtbot: QtBot, window: MainWindow) -> None:
@@ -60,10 +61,10 @@ def test_the_button_leads_through_all_mistakes_to_a_clean_take_and_undo_leads_ba
 
 def test_the_menu_names_what_can_be_undone(qtbot: QtBot, window: MainWindow) -> None:
     press_next(qtbot, window)
-    assert window.undo_action.text() == "Undo Switch phantom on"
+    assert window.undo_action.text() == "&Undo Switch phantom on"
     window.undo_action.trigger()
-    assert window.redo_action.text() == "Redo Switch phantom on"
-    assert window.undo_action.text() == "Undo"
+    assert window.redo_action.text() == "&Redo Switch phantom on"
+    assert window.undo_action.text() == "&Undo"
 
 
 def test_the_button_selects_the_line_it_speaks_of(qtbot: QtBot, window: MainWindow) -> None:
@@ -94,7 +95,7 @@ def test_a_remedy_in_the_reason_mends_too(qtbot: QtBot, window: MainWindow) -> N
 
 
 def test_the_steps_show_how_many_findings_are_open(window: MainWindow) -> None:
-    names = {step: b.accessibleName() for step, b in window.steps.buttons.items()}
+    names = {s: window.steps.accessibleTabName(i) for i, s in enumerate(STEPS)}
     assert names == {
         "brief": "Brief, done",
         "patch": "Patch, 1 open",
@@ -109,8 +110,8 @@ def test_any_step_at_any_time_with_the_line_staying_selected(
     qtbot: QtBot, window: MainWindow
 ) -> None:
     window.document.select_line("harp_left")
-    for step, button in window.steps.buttons.items():
-        qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    for step in STEPS:
+        qtbot.mouseClick(window.steps, Qt.MouseButton.LeftButton, pos=window.steps.point_of(step))
         assert window.step == step
         assert window.view(step).isVisible()
         assert window.document.line is not None
@@ -175,7 +176,7 @@ def test_the_reason_opens_when_asked_and_gives_its_space_back(
     wide = window.stage.width()
     qtbot.keyClick(window, Qt.Key.Key_F2)
     assert window.reason.isVisible()
-    assert window.steps_open() == "power", "the finding of the sentence is one of Power"
+    assert window.step == "power", "the finding of the sentence is one of Power"
     qtbot.mouseClick(window.reason.close_button, Qt.MouseButton.LeftButton)
     assert window.reason.isHidden()
     window.go("stage")

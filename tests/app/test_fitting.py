@@ -117,25 +117,35 @@ def dialogs(window: MainWindow) -> dict[str, Callable[[], object]]:
     }
 
 
+def look_in(show: Callable[[], object], look: Callable[[QDialog], bool]) -> None:
+    """Open a dialog, look at it until `look` is content or its time is over, and leave it."""
+
+    def again(tries: int = 0) -> None:
+        dialog = QApplication.activeModalWidget()
+        is_ready = dialog is not None and getattr(dialog, "is_ready", True)
+        if not is_ready and tries < 200:
+            QTimer.singleShot(20, lambda: again(tries + 1))
+            return
+        assert isinstance(dialog, QDialog)
+        # What has just been worked out finds its place a moment later.
+        if not look(dialog) and tries < 200:
+            QTimer.singleShot(20, lambda: again(tries + 10))
+            return
+        dialog.reject()
+
+    QTimer.singleShot(60, again)
+    show()
+
+
 def test_every_dialog_fits(qtbot: QtBot, sized: MainWindow) -> None:
     for name, show in dialogs(sized).items():
         found: list[str] = []
 
-        def look(found: list[str] = found, tries: int = 0) -> None:
-            dialog = QApplication.activeModalWidget()
-            if dialog is None or (not getattr(dialog, "is_ready", True) and tries < 200):
-                QTimer.singleShot(20, lambda: look(tries=tries + 1))
-                return
-            assert isinstance(dialog, QDialog)
-            # What has just been worked out finds its place a moment later.
-            if unfit(dialog) and tries < 200:
-                QTimer.singleShot(20, lambda: look(tries=tries + 10))
-                return
-            found += unfit(dialog)
+        def look(dialog: QDialog, found: list[str] = found) -> bool:
+            found[:] = unfit(dialog)
             if dialog.width() > sized.width() or dialog.height() > sized.height():
                 found.append(f"{dialog.width()} × {dialog.height()} is larger than the window")
-            dialog.reject()
+            return not found
 
-        QTimer.singleShot(60, look)
-        show()
+        look_in(show, look)
         assert found == [], name

@@ -41,7 +41,7 @@ def test_a_switch_is_switched(qtbot: QtBot, patch: MainWindow) -> None:
     phantom = next(box for box in boxes if box.text().startswith("Phantom"))
     qtbot.mouseClick(phantom, Qt.MouseButton.LeftButton, pos=QPoint(8, phantom.height() // 2))
     assert phantom.text() == "Phantom 48 V: on"
-    assert patch.undo_action.text() == "Undo phantom 48 V of Interface, input 1"
+    assert patch.undo_action.text() == "&Undo phantom 48 V of Interface, input 1"
 
 
 def test_an_input_mode_is_chosen_and_its_gain_range_follows(patch: MainWindow) -> None:
@@ -61,7 +61,7 @@ def test_a_line_is_renamed(qtbot: QtBot, patch: MainWindow) -> None:
     patch.patch.name.insert("Первый голос")
     qtbot.keyClick(patch.patch.name, Qt.Key.Key_Return)
     assert patch.document.session.setup.lines[0].name == "Первый голос"
-    assert patch.undo_action.text() == "Undo name of Voice"
+    assert patch.undo_action.text() == "&Undo name of Voice"
 
 
 @pytest.mark.parametrize(
@@ -121,7 +121,7 @@ def test_every_chain_can_be_added_from_the_window(
     assert len(added) == len(chain.lines)
     assert patch.document.line is not None
     assert patch.document.line.line.id == added[0].id
-    assert patch.undo_action.text() == "Undo signal Guest"
+    assert patch.undo_action.text() == "&Undo signal Guest"
     patch.undo_action.trigger()
     assert len(patch.document.session.setup.lines) == 7
 
@@ -173,7 +173,7 @@ def test_title_and_room_are_edited_as_one_step(
     assert session.title == "Morning in the barn"
     assert session.setup.room.noise_dba == 41.5
     assert session.setup.room.volume_m3 is None
-    assert patch.undo_action.text() == "Undo session and room"
+    assert patch.undo_action.text() == "&Undo session and room"
     assert "Morning in the barn" in patch.windowTitle()
 
 
@@ -199,7 +199,7 @@ def test_a_box_is_put_into_a_cable_and_taken_out_again(qtbot: QtBot, patch: Main
     row.replace.click()
     assert seen[0] == "Add"
     assert seen[1].endswith("isolated output")
-    assert patch.undo_action.text().startswith("Undo adding Microphone splitter")
+    assert patch.undo_action.text().startswith("&Undo adding Microphone splitter")
     row = next(row for row in patch.patch.rows if "splitter" in row._name.text())
     assert "keeps phantom power" in row._says.text()
     assert "Other desk gives phantom power" in {
@@ -213,5 +213,5 @@ def test_a_box_is_put_into_a_cable_and_taken_out_again(qtbot: QtBot, patch: Main
 
     QTimer.singleShot(0, take_out)
     row.replace.click()
-    assert patch.undo_action.text().startswith("Undo removing Microphone splitter")
+    assert patch.undo_action.text().startswith("&Undo removing Microphone splitter")
     assert patch.document.session == before

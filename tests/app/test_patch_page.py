@@ -47,7 +47,7 @@ def test_the_way_that_was_found_is_shown_whole(patched: MainWindow) -> None:
     assert "Interface" in said
     assert "free" in said
     page.sockets.grab()
-    assert patched.undo_action.text() == "Undo connections for The songs"
+    assert patched.undo_action.text() == "&Undo connections for The songs"
 
 
 def test_a_row_pressed_says_why_it_goes_this_way(patched: MainWindow) -> None:
@@ -129,7 +129,7 @@ def test_no_signal_lists_causes_and_mends_what_the_session_knows(
     window.patch.page.buttons["No signal?"].click()
     assert "nothing" in texts[0]
     assert "dBFS" in texts[1]
-    assert window.undo_action.text() == "Undo Switch phantom on"
+    assert window.undo_action.text() == "&Undo Switch phantom on"
 
 
 def test_the_patch_on_paper_and_the_tracks_as_a_table(patched: MainWindow, tmp_path: Path) -> None:

@@ -120,7 +120,7 @@ def test_switches_are_thrown_where_they_are_listed(qtbot: QtBot, power: MainWind
     assert not row.box.isChecked()
     assert "Passive DI box blocks it to Baritone guitar" in row._notes.text()
     row.box.click()
-    assert power.undo_action.text() == "Undo phantom power on"
+    assert power.undo_action.text() == "&Undo phantom power on"
     assert row.box.isChecked()
     rules = [f.rule for f in power.document.assessment.findings]
     assert "phantom_idle" in rules

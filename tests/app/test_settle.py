@@ -43,7 +43,7 @@ def test_all_are_set_as_one_step(window: MainWindow) -> None:
     seen = press(window, lambda dialog: dialog.all.click())
     assert any("gain" in words for words in seen)
     assert window.document.session != before
-    assert window.undo_action.text() == "Undo all gains"
+    assert window.undo_action.text() == "&Undo all gains"
     levels = [f.rule for f in window.document.assessment.findings if f.severity != "know"]
     assert "clips" not in levels
     assert "pair_unequal" not in levels
@@ -54,7 +54,7 @@ def test_all_are_set_as_one_step(window: MainWindow) -> None:
 def test_one_is_set_and_the_others_stay(window: MainWindow) -> None:
     window.document.select_line("harp_right")
     press(window, lambda dialog: dialog.one.click())
-    assert window.undo_action.text() == "Undo gains of Harp right"
+    assert window.undo_action.text() == "&Undo gains of Harp right"
     voice = window.document.assessment.line("voice")
     assert voice is not None
     assert any(f.rule == "clips" for f in voice.findings), "only the chosen signal was set"

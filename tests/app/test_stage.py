@@ -44,7 +44,7 @@ def test_pulling_the_band_down_turns_the_gain_down_as_one_step(
     drag(qtbot, window, 40)
     assert gain_of(window, "voice") < before - 5.0
     assert len(window.document.history.done) == steps + 1
-    assert window.undo_action.text() == "Undo gain of Voice"
+    assert window.undo_action.text() == "&Undo gain of Voice"
     window.undo_action.trigger()
     assert gain_of(window, "voice") == before
 
@@ -157,7 +157,7 @@ def test_phantom_and_gain_are_set_under_the_stage_they_belong_to(
     qtbot.keyClicks(field, "20 dB")
     qtbot.keyClick(field, Qt.Key.Key_Return)
     assert gain_of(window, "voice") == 20.0
-    assert window.undo_action.text() == "Undo gain of Input 1"
+    assert window.undo_action.text() == "&Undo gain of Input 1"
 
 
 def test_a_wrong_number_stays_framed_with_the_rule_and_changes_nothing(

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
 
+from verve.app.widgets.steps import STEP_NAMES
 from verve.core.findings import STEPS
 
 if TYPE_CHECKING:
@@ -23,6 +24,22 @@ class Menus:
     redo: QAction
     recent: QMenu
     copies: QMenu
+
+
+def give_letters(actions: Sequence[QAction]) -> None:
+    """See that each of these has a letter of its own to press, the wanted one where that is free."""
+    taken: set[str] = set()
+    # Who has the fewest letters to choose from chooses first.
+    for action in sorted(actions, key=lambda a: len(set(a.text().lower()))):
+        words = action.text()
+        plain = words.replace("&", "")
+        at = words.find("&")
+        begins = [i for i, c in enumerate(plain) if i == 0 or plain[i - 1] == " "]
+        wanted = ([at] if at >= 0 else []) + begins + list(range(len(plain)))
+        free = (i for i in wanted if plain[i].isalpha() and plain[i].lower() not in taken)
+        if plain and (place := next(free, None)) is not None:
+            taken.add(plain[place].lower())
+            action.setText(f"{plain[:place]}&{plain[place:]}")
 
 
 def make_menus(window: MainWindow) -> Menus:
@@ -45,7 +62,7 @@ def make_menus(window: MainWindow) -> Menus:
     bar = window.menuBar()
     assert bar is not None
     file, edit = bar.addMenu("&File"), bar.addMenu("&Edit")
-    line, steps, help_menu = bar.addMenu("&Signal"), bar.addMenu("&Steps"), bar.addMenu("&Help")
+    line, steps, help_menu = bar.addMenu("&Signal"), bar.addMenu("S&teps"), bar.addMenu("&Help")
     assert file is not None
     assert edit is not None
     assert line is not None
@@ -65,8 +82,8 @@ def make_menus(window: MainWindow) -> Menus:
     put(file, "Save &as…", "Ctrl+Shift+S", window.files.save_as, "write it to another file")
     file.addSeparator()
     put(file, "&Quit", "Ctrl+Q", window.close, "leave Verve")
-    undo = put(edit, "Undo", "Ctrl+Z", window.document.undo, "undo an edit")
-    redo = put(edit, "Redo", "Ctrl+Shift+Z", window.document.redo, "redo an edit")
+    undo = put(edit, "&Undo", "Ctrl+Z", window.document.undo, "undo an edit")
+    redo = put(edit, "&Redo", "Ctrl+Shift+Z", window.document.redo, "redo an edit")
     edit.addSeparator()
     put(
         edit,
@@ -93,7 +110,7 @@ def make_menus(window: MainWindow) -> Menus:
         "select the signal before",
     )
     for number, step in enumerate(STEPS, 1):
-        name = window.steps.buttons[step].text()
+        name = STEP_NAMES[step]
         put(steps, f"&{name}", f"Ctrl+{number}", lambda _, s=step: window.go(s), f"go to {name}")
     steps.addSeparator()
     put(
@@ -130,4 +147,7 @@ def make_menus(window: MainWindow) -> Menus:
     )
     put(help_menu, "&Keys", "F1", window.beside.show_keys, "this page")
     put(help_menu, "&Glossary", "Shift+F1", window.beside.show_glossary, "what the words mean")
+    give_letters(bar.actions())
+    for menu in (file, edit, line, steps, help_menu):
+        give_letters(menu.actions())
     return Menus(undo=undo, redo=redo, recent=recent, copies=copies)

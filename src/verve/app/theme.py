@@ -253,6 +253,7 @@ def _style_sheet(c: Colours) -> str:
     QTableWidget:focus {{ border: 2px solid {c.ink}; }}
     QTableWidget::item:selected {{ background: {c.raised}; color: {c.ink};
         border-top: 1px solid {c.ink}; border-bottom: 1px solid {c.ink}; }}
+    QDialogButtonBox {{ button-layout: 3; }}
     QTabBar::tab {{ background: transparent; color: {c.muted}; border: none;
         border-bottom: 2px solid transparent; padding: 4px 2px; margin-right: 16px; }}
     QTabBar::tab:selected {{ color: {c.ink}; border-bottom: 2px solid {c.ink}; }}

@@ -70,6 +70,11 @@ if TYPE_CHECKING:
     View: TypeAlias = BriefView | PatchView | PowerView | StageView | CheckView | TakesView
 
 
+def _deed(word: str, labels: Sequence[str]) -> str:
+    """What undo or redo would do; a name with & in it gives no letter to press."""
+    return " ".join([word, *(label.replace("&", "&&") for label in labels[-1:])])
+
+
 class MainWindow(QMainWindow):
     """Everything around the steps: the next thing, the lines, the reason, menus and files."""
 
@@ -144,7 +149,9 @@ class MainWindow(QMainWindow):
         self._stack = QStackedWidget()
         for pane in (self.lines, self._stack, self.reason):
             self._panes.addWidget(pane)
-        self._panes.setStretchFactor(1, 1)
+        # A larger window gives to all three, most to the view.
+        for index, share in enumerate((1, 8, 2)):
+            self._panes.setStretchFactor(index, share)
         self.lines.setMinimumWidth(theme.px(_LINES_PX[0]))
         self.reason.setMinimumWidth(theme.px(_REASON_PX[0]))
         outer.addWidget(self._panes, 1)
@@ -323,9 +330,9 @@ class MainWindow(QMainWindow):
         self._changes_timer.start()
         history = self.document.history
         self.undo_action.setEnabled(bool(history.done))
-        self.undo_action.setText(f"Undo {history.done[-1].label}" if history.done else "Undo")
+        self.undo_action.setText(_deed("&Undo", [step.label for step in history.done]))
         self.redo_action.setEnabled(bool(history.undone))
-        self.redo_action.setText(f"Redo {history.undone[-1].label}" if history.undone else "Redo")
+        self.redo_action.setText(_deed("&Redo", [step.label for step in history.undone]))
         self._show_status()
 
     def _show_status(self) -> None:
@@ -482,10 +489,6 @@ class MainWindow(QMainWindow):
         self._step = step
         self._show_view(step)
         self._refresh()
-
-    def steps_open(self) -> Step:
-        """The step that is open."""
-        return self._step
 
     def _do_next(self, thing: NextThing) -> None:
         if thing.action in {"add", "connections"}:

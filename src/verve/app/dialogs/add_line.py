@@ -7,11 +7,12 @@ from PyQt6.QtWidgets import (
     QFormLayout,
     QLineEdit,
     QListWidget,
+    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
-from verve.app.dialogs.buttons import buttons
+from verve.app.dialogs.buttons import foot
 from verve.app.dialogs.sizes import open_at
 from verve.app.widgets.labels import caption, heading, text
 from verve.core.catalogue import Catalogue, Chain
@@ -46,7 +47,9 @@ class AddLineDialog(QDialog):
         form = QFormLayout()
         form.addRow("Call it", self.name)
         layout.addLayout(form)
-        layout.addWidget(buttons(self, "Add"))
+        accept = QPushButton("Add")
+        accept.clicked.connect(self.accept)
+        layout.addLayout(foot(self, accept))
         self.list.currentRowChanged.connect(self._show_chain)
         self.list.setCurrentRow(0)
         self.list.setFocus()

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PyQt6.QtWidgets import (
     QApplication,
     QDialog,
-    QHBoxLayout,
     QPlainTextEdit,
     QPushButton,
     QVBoxLayout,
@@ -13,6 +12,7 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app import theme
+from verve.app.dialogs.buttons import foot
 from verve.app.dialogs.sizes import open_at
 from verve.app.widgets.labels import heading
 
@@ -32,16 +32,10 @@ class CalculationDialog(QDialog):
         self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
         self.text.setAccessibleName("Full calculation")
         layout.addWidget(self.text, 1)
-        row = QHBoxLayout()
         copy = QPushButton("Copy")
         copy.setToolTip("Puts all of it on the clipboard, as plain text")
         copy.clicked.connect(self._copy)
-        close = QPushButton("Close")
-        close.clicked.connect(self.accept)
-        row.addWidget(copy)
-        row.addStretch(1)
-        row.addWidget(close)
-        layout.addLayout(row)
+        layout.addLayout(foot(self, left=[copy]))
 
     def _copy(self) -> None:
         clipboard = QApplication.clipboard()

@@ -17,9 +17,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.dialogs.buttons import foot
 from verve.app.dialogs.sizes import open_at
 from verve.app.widgets.choice import Choice
-from verve.app.widgets.labels import caption, heading, restyle, text
+from verve.app.widgets.labels import caption, caption_of, heading, restyle, text
 from verve.core.datasheet import (
     FORMS,
     OwnEntry,
@@ -56,6 +57,7 @@ class _FieldRow:
             self.edit.setMaxLength(200)
             self.edit.textChanged.connect(lambda _: on_change())
             widget = self.edit
+        self.label.setBuddy(widget)
         spoken = field.label.removeprefix("… ")
         widget.setAccessibleName(spoken)
         widget.setToolTip(f"{spoken}: {field.says}" if field.says else spoken)
@@ -131,7 +133,7 @@ class DataSheetDialog(QDialog):
         self.kind = Choice()
         self.kind.setAccessibleName("Kind of gear")
         self.kind.addItems([form.title for form in FORMS.values()])
-        top.addWidget(text("It is a", wrap=False))
+        top.addWidget(caption_of(self.kind, "It is a"))
         top.addWidget(self.kind)
         top.addStretch(1)
         layout.addLayout(top)
@@ -141,15 +143,8 @@ class DataSheetDialog(QDialog):
         layout.addWidget(self._area, 1)
         self.verdict = text()
         layout.addWidget(self.verdict)
-        row = QHBoxLayout()
-        row.addStretch(1)
-        leave = QPushButton("Cancel")
         self.keep = QPushButton("Save")
-        self.keep.setProperty("strong", "true")
-        self.keep.setDefault(True)
-        row.addWidget(leave)
-        row.addWidget(self.keep)
-        layout.addLayout(row)
+        layout.addLayout(foot(self, self.keep))
         self.rows: dict[str, _FieldRow] = {}
         self._is_asked = False
         if entry is not None:
@@ -157,7 +152,6 @@ class DataSheetDialog(QDialog):
         self._show_form({} if entry is None else {**entry.sheet, "name": entry.name})
         # ── connections ──
         self.kind.currentIndexChanged.connect(lambda _: self._show_form(self.texts()))
-        leave.clicked.connect(self.reject)
         self.keep.clicked.connect(self._try_keep)
 
     @property

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from verve.app.dialogs.buttons import foot
 from verve.app.dialogs.sizes import open_at
 from verve.app.tasks import Tasks
 from verve.app.widgets.corridor import Corridor
@@ -47,6 +48,7 @@ class SettleDialog(QDialog):
         self.table = Table(
             ("Signal", "now, dBFS", "then", "noise now, dBFS A", "then", "what to set"),
             "Signals before and after",
+            empty="The best gains are listed here, signal by signal.",
             numbers=(1, 2, 3, 4),
             stretched=(5,),
         )
@@ -118,23 +120,12 @@ class SettleDialog(QDialog):
         super().done(result)
 
     def _make_buttons(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.addStretch(1)
-        leave, self.one = QPushButton("Cancel"), QPushButton("Set this signal")
-        self.all = QPushButton("Set all")
-        self.all.setProperty("strong", "true")
-        self.all.setDefault(True)
-        for button, says in (
-            (leave, "Nothing is changed"),
-            (self.one, "Only the chosen signal, and what is set together with it"),
-            (self.all, "Every signal, as one step that can be undone"),
-        ):
-            button.setToolTip(says)
-            row.addWidget(button)
-        leave.clicked.connect(self.reject)
+        self.one, self.all = QPushButton("Set this signal"), QPushButton("Set all")
+        self.one.setToolTip("Only the chosen signal, and what is set together with it")
+        self.all.setToolTip("Every signal, as one step that can be undone")
         self.one.clicked.connect(self._take_one)
         self.all.clicked.connect(self._take_all)
-        return row
+        return foot(self, self.all, also=[self.one])
 
     def chosen(self) -> Certificate | None:
         """The line that is looked at."""

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QDialog, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
+from verve.app.dialogs.buttons import foot
 from verve.app.dialogs.sizes import open_at
 from verve.app.widgets.labels import caption, heading, small_heading, text
 from verve.core.glossary import GLOSSARY
@@ -40,12 +41,13 @@ class GlossaryDialog(QDialog):
             for row in rows:
                 column.addWidget(row)
             self.entries.append((f"{term.name} {term.says}".casefold(), rows))
+        self.nothing = caption("No term has these letters.")
+        self.nothing.hide()
+        column.addWidget(self.nothing)
         column.addStretch(1)
         area.setWidget(holder)
         layout.addWidget(area, 1)
-        close = QPushButton("Close")
-        close.clicked.connect(self.accept)
-        layout.addWidget(close)
+        layout.addLayout(foot(self))
         self.search.textChanged.connect(self._filter)
 
     def _filter(self, words: str) -> None:
@@ -53,3 +55,4 @@ class GlossaryDialog(QDialog):
         for said, rows in self.entries:
             for row in rows:
                 row.setVisible(wanted in said)
+        self.nothing.setVisible(not any(wanted in said for said, _ in self.entries))

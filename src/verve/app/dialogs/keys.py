@@ -9,12 +9,12 @@ from PyQt6.QtWidgets import (
     QDialog,
     QGridLayout,
     QLabel,
-    QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
+from verve.app.dialogs.buttons import foot
 from verve.app.dialogs.sizes import open_at
 from verve.app.widgets.labels import heading, number, text
 
@@ -51,6 +51,4 @@ class ShortcutsDialog(QDialog):
         grid.setRowStretch(row, 1)
         area.setWidget(holder)
         layout.addWidget(area, 1)
-        close = QPushButton("Close")
-        close.clicked.connect(self.accept)
-        layout.addWidget(close, 0, Qt.AlignmentFlag.AlignRight)
+        layout.addLayout(foot(self))

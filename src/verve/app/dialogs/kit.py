@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import (
     QDialog,
-    QHBoxLayout,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
+from verve.app.dialogs.buttons import foot
 from verve.app.dialogs.sizes import open_at
 from verve.app.widgets.labels import caption, heading
 from verve.app.widgets.table import Table
@@ -48,33 +48,32 @@ class KitDialog(QDialog):
         self.search.setAccessibleName("Find in the list")
         self.search.setClearButtonEnabled(True)
         layout.addWidget(self.search)
-        self.table = Table(("Item", "how many"), "Items to add", numbers=(1,), writable=(1,))
+        self.table = Table(
+            ("Item", "how many"),
+            "Items to add",
+            numbers=(1,),
+            writable=(1,),
+            empty="Nothing has these letters.",
+        )
         layout.addWidget(self.table, 1)
         mine = [(e.name, e.figures) for e in own.entries if is_device_figures(e.figures)]
         self._all = kit_choices(mine)
         self._searched = tuple(_searched(item) for item in self._all)
         self._counts = [0] * len(self._all)
         self._shown: list[int] = []
-        row = QHBoxLayout()
         self.more = QPushButton("+")
         self.more.setToolTip("Adds one of the chosen item. Shortcut: Ctrl++")
         self.more.setShortcut("Ctrl++")
-        leave, self.put_in = QPushButton("Cancel"), QPushButton("Add")
-        self.put_in.setProperty("strong", "true")
-        row.addWidget(self.more)
-        row.addStretch(1)
-        row.addWidget(leave)
-        row.addWidget(self.put_in)
-        layout.addLayout(row)
+        self.more.setAutoDefault(False)
+        self.put_in = QPushButton("Add")
+        # Enter in the field adds one more of what is chosen.
+        layout.addLayout(foot(self, self.put_in, left=[self.more], is_default=False))
         # ── connections ──
         self.search.textChanged.connect(lambda _: self._show())
         self.search.returnPressed.connect(self._one_more)
         self.more.clicked.connect(self._one_more)
         self.table.written.connect(self._write)
-        leave.clicked.connect(self.reject)
         self.put_in.clicked.connect(self.accept)
-        for button in (self.more, leave, self.put_in):
-            button.setAutoDefault(False)
         self._show()
         self.search.setFocus()
 

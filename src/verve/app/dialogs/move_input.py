@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.dialogs.buttons import foot
 from verve.app.dialogs.sizes import open_at
 from verve.app.tasks import Tasks
 from verve.app.widgets.corridor import Corridor
@@ -58,7 +59,13 @@ class MoveInputDialog(QDialog):
                 wrap=True,
             )
         )
-        self.table = Table(("Where", "what it would do"), "Free inputs", stretched=(1,), wraps=True)
+        self.table = Table(
+            ("Where", "what it would do"),
+            "Free inputs",
+            stretched=(1,),
+            wraps=True,
+            empty="Inputs that are free are listed here.",
+        )
         layout.addWidget(self.table, 2)
         self.told = text("Every free input is tried …")
         layout.addWidget(self.told)
@@ -70,15 +77,9 @@ class MoveInputDialog(QDialog):
         pictures.addWidget(self.corridor, 1)
         pictures.addWidget(self.response, 1)
         layout.addLayout(pictures, 3)
-        buttons = QHBoxLayout()
-        buttons.addStretch(1)
-        leave, self.take = QPushButton("Cancel"), QPushButton("Move")
-        self.take.setProperty("strong", "true")
+        self.take = QPushButton("Move")
         self.take.setEnabled(False)
-        buttons.addWidget(leave)
-        buttons.addWidget(self.take)
-        layout.addLayout(buttons)
-        leave.clicked.connect(self.reject)
+        layout.addLayout(foot(self, self.take))
         self.take.clicked.connect(self.accept)
         self._tasks.run(
             _INPUTS,

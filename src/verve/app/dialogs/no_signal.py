@@ -6,13 +6,13 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QDialog,
     QFrame,
-    QHBoxLayout,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
+from verve.app.dialogs.buttons import foot
 from verve.app.dialogs.sizes import open_at
 from verve.app.document import Document
 from verve.app.tasks import Tasks
@@ -39,13 +39,7 @@ class TroubleDialog(QDialog):
         self._area.setWidgetResizable(True)
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         layout.addWidget(self._area, 1)
-        row = QHBoxLayout()
-        row.addStretch(1)
-        done = QPushButton("Done")
-        done.setProperty("strong", "true")
-        done.clicked.connect(self.accept)
-        row.addWidget(done)
-        layout.addLayout(row)
+        layout.addLayout(foot(self))
         self.remedies: list[QPushButton] = []
         document.changed.connect(self._show)
         self._show()

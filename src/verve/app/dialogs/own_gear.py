@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.dialogs.buttons import foot
 from verve.app.dialogs.data_sheet import DataSheetDialog
 from verve.app.dialogs.sizes import open_at
 from verve.app.widgets.labels import heading, text
@@ -68,7 +69,6 @@ class MyGearDialog(QDialog):
         self._message.setWordWrap(True)
         self._message.setProperty("role", "small-heading")
         layout.addWidget(self._message)
-        buttons = QHBoxLayout()
         self.buttons: dict[str, QPushButton] = {}
         for name, says, slot in (
             ("From a data sheet…", "Enter a piece figure by figure", self.add),
@@ -81,14 +81,8 @@ class MyGearDialog(QDialog):
             button = QPushButton(name)
             button.setToolTip(says)
             button.clicked.connect(slot)
-            buttons.addWidget(button)
             self.buttons[name] = button
-        buttons.addStretch(1)
-        done = QPushButton("Done")
-        done.setProperty("strong", "true")
-        done.clicked.connect(self.accept)
-        buttons.addWidget(done)
-        layout.addLayout(buttons)
+        layout.addLayout(foot(self, left=list(self.buttons.values())))
         self.buttons["Undo"].setShortcut(QKeySequence("Ctrl+Z"))
         self.list.currentRowChanged.connect(lambda _: self._show_piece())
         self.list.itemDoubleClicked.connect(lambda _: self.change())

@@ -8,7 +8,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QDialog,
     QFormLayout,
-    QHBoxLayout,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -17,19 +16,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.dialogs.buttons import foot
 from verve.app.dialogs.sizes import open_at
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, heading
 from verve.core.catalogue import TAKES, Catalogue, Searched, part_of, search, takes_for
 from verve.core.session import Part
-
-_GROUPS = {
-    "acoustic": "in the air",
-    "pickup": "with a pickup",
-    "piezo": "with a pickup",
-    "line_output": "with an output",
-    "computer_instrument": "in the computer",
-}
 
 
 class PartDialog(QDialog):
@@ -73,19 +65,12 @@ class PartDialog(QDialog):
         form.addRow("Who", self.performer)
         form.addRow("Call it", self.name)
         layout.addLayout(form)
-        buttons = QHBoxLayout()
-        buttons.addStretch(1)
-        leave, self.add = QPushButton("Cancel"), QPushButton("Add")
-        self.add.setProperty("strong", "true")
-        self.add.setDefault(True)
-        buttons.addWidget(leave)
-        buttons.addWidget(self.add)
-        layout.addLayout(buttons)
+        self.add = QPushButton("Add")
+        layout.addLayout(foot(self, self.add))
         # ── connections ──
         self.search.textChanged.connect(self._filter)
         self.list.currentItemChanged.connect(lambda *_: self._show_source())
         self.list.itemDoubleClicked.connect(lambda _: self.accept())
-        leave.clicked.connect(self.reject)
         self.add.clicked.connect(self.accept)
         self.list.setCurrentRow(0)
         self.search.setFocus()
@@ -116,7 +101,7 @@ class PartDialog(QDialog):
         self.list.clear()
         for key in keys:
             entry = self._played[key]
-            item = QListWidgetItem(f"{entry.name}  ·  {_GROUPS[entry.figures.kind]}")
+            item = QListWidgetItem(f"{entry.name}  ·  {entry.figures.found_as}")
             item.setData(Qt.ItemDataRole.UserRole, key)
             self.list.addItem(item)
 

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app.dialogs.buttons import foot
 from verve.app.dialogs.sizes import open_at
 from verve.app.tasks import Tasks
 from verve.app.widgets.labels import caption, heading, text
@@ -89,20 +90,12 @@ class ReplaceDialog(QDialog):
         right.addStretch(1)
         row.addLayout(right, 3)
         layout.addLayout(row, 1)
-        buttons = QHBoxLayout()
         self.take_out = QPushButton("Remove")
         self.take_out.setToolTip("Nothing in its place: the cable goes on without it")
         self.take_out.setVisible(can_go)
         self.take_out.clicked.connect(self._accept_nothing)
-        buttons.addWidget(self.take_out)
-        buttons.addStretch(1)
-        leave = QPushButton("Cancel")
         self.put_in = QPushButton("Add" if is_cable else "Replace")
-        self.put_in.setProperty("strong", "true")
-        self.put_in.setDefault(True)
-        buttons.addWidget(leave)
-        buttons.addWidget(self.put_in)
-        layout.addLayout(buttons)
+        layout.addLayout(foot(self, self.put_in, left=[self.take_out]))
         self._searched = tuple(
             Searched(
                 name=item.label,
@@ -119,7 +112,6 @@ class ReplaceDialog(QDialog):
         self.search.textChanged.connect(self._filter)
         self.list.currentItemChanged.connect(lambda *_: self._show())
         self.list.itemDoubleClicked.connect(lambda _: self._accept())
-        leave.clicked.connect(self.reject)
         self.put_in.clicked.connect(self._accept)
         self.list.setCurrentRow(0)
         self.search.setFocus()

@@ -6,11 +6,12 @@ from PyQt6.QtWidgets import (
     QDialog,
     QFormLayout,
     QLineEdit,
+    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
-from verve.app.dialogs.buttons import buttons
+from verve.app.dialogs.buttons import foot
 from verve.app.widgets.labels import heading
 from verve.app.widgets.number import NumberField
 from verve.core.errors import InputError
@@ -54,7 +55,9 @@ class SessionDialog(QDialog):
         form.addRow("Size", self.volume_m3)
         form.addRow("Reverberation", self.reverberation_s)
         layout.addLayout(form)
-        layout.addWidget(buttons(self, "Apply"))
+        accept = QPushButton("Apply")
+        accept.clicked.connect(self.accept)
+        layout.addLayout(foot(self, accept))
 
     def apply(self, session: Session) -> Session:
         """The session with what was entered.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtCore import QEvent, QSize, Qt
 from PyQt6.QtGui import QHelpEvent, QPaintEvent
 from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter, QToolTip
 
@@ -26,6 +26,10 @@ class Choice(QComboBox):
             QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self
         )
         return option, field.width() - 4
+
+    def sizeHint(self) -> QSize:
+        # The style leaves no room for what the field itself keeps free beside its words.
+        return super().sizeHint() + QSize(8, 0)
 
     def is_cut(self) -> bool:
         """Whether what is chosen is longer than there is room for."""

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 
 from verve.app import theme
 from verve.app.widgets.choice import Choice
-from verve.app.widgets.labels import caption, restyle
+from verve.app.widgets.labels import caption, caption_of, restyle
 from verve.core.errors import InputError
 from verve.core.kind import Control, ControlValue, control_text, parse_control
 
@@ -124,7 +124,16 @@ class ControlEditor(QWidget):
             self._switch.clicked.connect(lambda on: self._send(self._control, on))
             layout.addWidget(self._switch)
         else:
-            name = caption(control.label, wrap=stacked)
+            if control.kind == "choice":
+                self._choice = Choice()
+                self._choice.setAccessibleName(control.label)
+                self._choice.activated.connect(self._chosen)
+            else:
+                self._field = RangeField()
+                self._field.sent.connect(self._send)
+            editor = self._field if self._choice is None else self._choice
+            assert editor is not None
+            name = caption_of(editor, control.label, wrap=stacked)
             if keep is not None and control.name in _KEPT:
                 self.keep = QPushButton()
                 self.keep.setProperty("small", "true")
@@ -132,20 +141,15 @@ class ControlEditor(QWidget):
                 self.keep.clicked.connect(lambda on: keep(self._control, on))
                 self._name_row = QHBoxLayout()
                 self._name_row.setSpacing(2)
-                self._name_row.addWidget(name, 1)
+                # Beside its name, however wide the stage is: the room beyond goes to neither.
+                name.setMaximumWidth(theme.px(150))
+                self._name_row.addWidget(name, 100)
                 self._name_row.addWidget(self.keep)
+                self._name_row.addStretch(1)
                 layout.addLayout(self._name_row)
             else:
                 layout.addWidget(name)
-            if control.kind == "choice":
-                self._choice = Choice()
-                self._choice.setAccessibleName(control.label)
-                self._choice.activated.connect(self._chosen)
-                layout.addWidget(self._choice)
-            else:
-                self._field = RangeField()
-                self._field.sent.connect(self._send)
-                layout.addWidget(self._field)
+            layout.addWidget(editor)
         layout.addStretch(1)
         self.show_control(control)
 

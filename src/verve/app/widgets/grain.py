@@ -63,7 +63,7 @@ class Grain(QWidget):
         self._item: LineAssessment | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(25)
-        self.setMaximumHeight(54)
+        self.setMaximumHeight(110)
         self.setToolTip(
             "Quiet on the left, loud on the right; the wall on the left is the signal's noise, the one on "
             "the right is where it clips. Each moment leaves a grain. The bracket below is what was "

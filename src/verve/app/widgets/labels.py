@@ -32,6 +32,14 @@ def caption(words: str = "", *, wrap: bool = False) -> QLabel:
     return label
 
 
+def caption_of(field: QWidget, words: str, *, wrap: bool = False) -> QLabel:
+    """The name that stands at a field; whoever does not see where it stands is told that it belongs to it."""
+    # With a buddy a label takes & for the sign before its key.
+    label = caption(words.replace("&", "&&"), wrap=wrap)
+    label.setBuddy(field)
+    return label
+
+
 class Elided(QLabel):
     """One line of text that gives way: what does not fit is in the tooltip."""
 

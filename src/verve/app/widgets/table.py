@@ -5,17 +5,24 @@ from __future__ import annotations
 from collections.abc import Container, Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
 
 from verve.app import theme
 
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+_EMPTY_MARGINS = (12, 10, -12, -4)
+_WRAPPED = int(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignHCenter) | int(
+    Qt.TextFlag.TextWordWrap
+)
 
 
 class Table(QTableWidget):
-    """Rows of text. A cell somebody wrote in is told, and drawn anew from what became of it."""
+    """Rows of text. A cell somebody wrote in is told, and drawn anew from what became of it.
+
+    Without a row it says `empty`: what goes there, and how it gets there.
+    """
 
     asked = pyqtSignal(int)
     """A row was pressed, or Return on it."""
@@ -27,6 +34,7 @@ class Table(QTableWidget):
         head: Sequence[str],
         name: str,
         *,
+        empty: str,
         numbers: Container[int] = (),
         writable: Container[int] = (),
         stretched: Sequence[int] = (0,),
@@ -35,6 +43,8 @@ class Table(QTableWidget):
         super().__init__(0, len(head))
         self._numbers, self._writable = numbers, writable
         self._drawing = False
+        self.empty_words = empty
+        self.setAccessibleDescription(empty)
         self.setHorizontalHeaderLabels(list(head))
         self.setAccessibleName(name)
         self.setToolTip(f"{name}; press a row to see where it comes from")
@@ -92,6 +102,7 @@ class Table(QTableWidget):
                 if item.text() != words:
                     item.setText(words)
                 item.setToolTip(words)
+        self.setAccessibleDescription("" if rows else self.empty_words)
         if rows and 0 <= chosen < len(rows):
             self.setCurrentCell(chosen, 0)
         self._let_columns_fit()
@@ -102,6 +113,25 @@ class Table(QTableWidget):
     def _on_changed(self, item: QTableWidgetItem) -> None:
         if not self._drawing:
             self.written.emit(item.row(), item.column(), item.text())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        viewport = self.viewport()
+        if self.rowCount() or viewport is None:
+            return
+        painter = QPainter(viewport)
+        painter.setPen(QColor(theme.colours().muted))
+        painter.setFont(self.font())
+        painter.drawText(viewport.rect().adjusted(*_EMPTY_MARGINS), _WRAPPED, self.empty_words)
+
+    def empty_height(self) -> int:
+        """How high the table has to be for what it says while it is empty; 0 with rows."""
+        viewport = self.viewport()
+        if self.rowCount() or viewport is None:
+            return 0
+        room = viewport.rect().adjusted(*_EMPTY_MARGINS)
+        room.setHeight(10_000)
+        return self.fontMetrics().boundingRect(room, _WRAPPED, self.empty_words).height()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter}:

@@ -21,6 +21,7 @@ class TakeTable(Table):
         super().__init__(
             _HEAD,
             "Measured figures of the take",
+            empty="What is measured of a take is listed here, beside what was computed.",
             numbers=range(1, last),
             stretched=(last if with_advice else 0,),
             wraps=with_advice,

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QW
 from verve.app import theme
 from verve.app.document import Document
 from verve.app.tasks import Tasks
-from verve.app.widgets.labels import Elided, caption
+from verve.app.widgets.labels import Elided, caption, caption_of
 from verve.app.widgets.number import NumberField
 from verve.app.widgets.table import Table
 from verve.core.kits import Kits, Offer, kits_of, wishes_of
@@ -34,11 +34,11 @@ class BuyPage(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 0)
         top = QHBoxLayout()
-        top.addWidget(caption("Spend at most"))
         self.budget = NumberField("Budget", "", low=1.0, high=1e6, is_needed=False)
         self.budget.setPlaceholderText("any sum")
         self.budget.setFixedWidth(theme.px(96))
         self.budget.setToolTip("The most that may be spent; empty for no limit")
+        top.addWidget(caption_of(self.budget, "Spend at most"))
         top.addWidget(self.budget)
         self._currency = caption("")
         top.addWidget(self._currency)
@@ -58,13 +58,17 @@ class BuyPage(QWidget):
         layout.addWidget(self.why)
         row = QHBoxLayout()
         self.offers = Table(
-            ("Complete kit", "about", "from", "to"), "Kits that could be bought", numbers=(1, 2, 3)
+            ("Complete kit", "about", "from", "to"),
+            "Kits that could be bought",
+            numbers=(1, 2, 3),
+            empty="Kits that could record these parts are listed here, once there are parts.",
         )
         self.offers.setMinimumHeight(_LEAST_HEIGHT)
         row.addWidget(self.offers, 5)
         self.items = Table(
             ("", "To buy, and for whom", "price"),
             "What the chosen kit has",
+            empty="What the chosen kit has is listed here.",
             numbers=(0, 2),
             stretched=(1,),
             wraps=True,
@@ -120,7 +124,7 @@ class BuyPage(QWidget):
             self.says.setText("Every kit is being compared …")
         else:
             self.says.setText(
-                found.said or "Prices are typical for new things; yours on the list win."
+                found.said or "Prices are typical for new gear; yours on the list win."
             )
         self.offers.show_rows(offer_rows(found))
         if found is not None and found.offers and self.offers.currentRow() < 0:

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import (
 
 from verve.app import theme
 from verve.app.document import Document
-from verve.app.widgets.labels import caption
+from verve.app.widgets.labels import caption_of
 from verve.app.widgets.number import NumberField
 from verve.app.widgets.table import Table
 from verve.core.errors import InputError
@@ -42,7 +42,7 @@ class ComputerPage(QWidget):
             field = NumberField(label, unit, low=0.0, high=1e6, is_needed=False)
             field.setFixedWidth(theme.px(84))
             field.editingFinished.connect(self._keep)
-            row.addWidget(caption(label))
+            row.addWidget(caption_of(field, label))
             row.addWidget(field)
             self.fields[key] = field
         row.addStretch(1)
@@ -50,6 +50,7 @@ class ComputerPage(QWidget):
         self.table = Table(
             ("Question", "answer", "result", "how"),
             "The computer",
+            empty="What is known of the computer is listed here.",
             numbers=(1,),
             stretched=(3,),
             wraps=True,

@@ -17,7 +17,6 @@ from PyQt6.QtWidgets import (
 
 from verve.app.dialogs.kit import KitDialog
 from verve.app.document import Document
-from verve.app.widgets.labels import caption
 from verve.app.widgets.table import Table
 from verve.core.datasheet import OwnGear
 from verve.core.errors import InputError, VerveError
@@ -37,15 +36,11 @@ class KitPage(QWidget):
         self._document, self._own_gear = document, own_gear
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 0)
-        self.empty = caption(
-            "Nothing here yet. Add what you own: microphones, boxes, interface, cables, stands. Only "
-            "what is here is used for suggested connections.",
-            wrap=True,
-        )
-        layout.addWidget(self.empty)
         self.table = Table(
             ("Item", "how many", "kind", "whose", "until"),
             "The kit; what is borrowed or on approval can have a date",
+            empty="Nothing here yet. Add what you own: microphones, boxes, interface, cables, stands. Only "
+            "what is here is used for suggested connections.",
             numbers=(1,),
             writable=(1, _UNTIL),
         )
@@ -75,7 +70,6 @@ class KitPage(QWidget):
     def show_answer(self, _: Answered | None) -> None:
         """Draw the kit."""
         kit = self._document.session.kit
-        self.empty.setVisible(not kit)
         rows = []
         for item in kit:
             kind = "Cable" if item.cable is not None else "Accessory"

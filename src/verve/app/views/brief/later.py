@@ -55,9 +55,16 @@ class LaterPage(QWidget):
         row.addStretch(1)
         layout.addLayout(row)
         tables = QHBoxLayout()
-        self.parts = Table(("Wanted later", "recorded with"), "Parts that are wanted later")
+        self.parts = Table(
+            ("Wanted later", "recorded with"),
+            "Parts that are wanted later",
+            empty="Nothing is wanted later yet. Press “Add a part…”.",
+        )
         self.table = Table(
-            ("Needed", "now", "later", "missing later"), "Now and later", numbers=(1, 2, 3)
+            ("Needed", "now", "later", "missing later"),
+            "Now and later",
+            numbers=(1, 2, 3),
+            empty="What is needed later is listed here, beside what is needed now.",
         )
         for table, share in ((self.parts, 4), (self.table, 5)):
             table.setMinimumHeight(_LEAST_HEIGHT)

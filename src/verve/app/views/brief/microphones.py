@@ -10,8 +10,7 @@ from PyQt6.QtWidgets import (
 
 from verve.app.document import Document
 from verve.app.tasks import Tasks
-from verve.app.widgets.choice import Choice
-from verve.app.widgets.labels import caption
+from verve.app.views.brief.for_part import ForPart
 from verve.app.widgets.table import Table
 from verve.app.widgets.trade import TradePicture
 from verve.core.needs import Answered, MicrophoneRow, microphone_rows
@@ -27,18 +26,13 @@ class MicrophonePage(QWidget):
         self._for: object = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 0)
-        top = QHBoxLayout()
-        top.addWidget(caption("for"))
-        self.part = Choice()
-        self.part.setAccessibleName("For which part")
-        top.addWidget(self.part)
-        self._says = caption(wrap=True)
-        top.addWidget(self._says, 1)
-        layout.addLayout(top)
+        self.part = ForPart("The part whose microphones are compared")
+        layout.addWidget(self.part)
         row = QHBoxLayout()
         self.table = Table(
             ("Microphone", "S/N, dB", "headroom, dB", "needs", "flaws"),
             "Microphones for this part",
+            empty="Microphones are compared here for one part. Add a part that is recorded with one.",
             numbers=(1, 2),
             stretched=(0, 3),
             # Names that begin alike are told apart only in whole.
@@ -48,7 +42,7 @@ class MicrophonePage(QWidget):
         self.picture = TradePicture()
         row.addWidget(self.picture, 3)
         layout.addLayout(row, 1)
-        self.part.activated.connect(lambda _: self.show_answer(None))
+        self.part.chosen.connect(lambda: self.show_answer(None))
         self.table.currentCellChanged.connect(
             lambda row, *_: self.picture.show_rows(self._found, row)
         )
@@ -56,20 +50,16 @@ class MicrophonePage(QWidget):
     def show_answer(self, _: Answered | None) -> None:
         """Draw it, and work it out where the part or the room is another one."""
         parts = [p for p in self._document.session.brief.parts if p.sound is not None]
-        chosen = self.part.currentData()
-        self.part.clear()
-        for part in parts:
-            self.part.addItem(part.name, part.id)
-        self.part.setCurrentIndex(max(0, self.part.findData(chosen)))
+        self.part.show_parts(parts)
         self._work()
         found = self._found
         if not parts:
-            self._says.setText("No part is acoustic.")
+            self.part.says.setText("No part is acoustic.")
         elif not found:
-            self._says.setText("Computing every microphone …")
+            self.part.says.setText("Computing every microphone …")
         else:
             distance = f"{found[0].distance_m * 100:.0f} cm"
-            self._says.setText(f"at {distance}, gain set for the target, in this room")
+            self.part.says.setText(f"at {distance}, gain set for the target, in this room")
         self.table.show_rows(
             [
                 (
@@ -86,7 +76,7 @@ class MicrophonePage(QWidget):
 
     def _work(self) -> None:
         session = self._document.session
-        part = next((p for p in session.brief.parts if p.id == self.part.currentData()), None)
+        part = next((p for p in session.brief.parts if p.id == self.part.part_id()), None)
         setup = session.setup
         key = (part, session.kit, setup.room, setup.audio, setup.school)
         if self._for == key or not self.isVisible():

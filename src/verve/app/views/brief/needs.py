@@ -57,6 +57,7 @@ class NeedsPage(QWidget):
         self.table = Table(
             ("Needed for this layer", "needed", "available", "missing"),
             "What this layer needs",
+            empty="What the parts need is listed here. Add a part first, or a ready-made ensemble.",
             numbers=(1, 2, 3),
         )
         self.table.setToolTip("Press a row to see whom it is for")

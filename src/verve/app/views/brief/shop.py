@@ -20,7 +20,7 @@ from verve.app import theme
 from verve.app.document import Document
 from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
-from verve.app.widgets.labels import caption, number
+from verve.app.widgets.labels import caption_of, number
 from verve.app.widgets.table import Table
 from verve.core.errors import InputError
 from verve.core.needs import Answered
@@ -59,15 +59,11 @@ class ShopPage(QWidget):
         self._document, self._tasks = document, tasks
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 0)
-        self.empty = caption(
-            "The shopping list is empty. Add items here, or choose “Buy” among the options in Needs. Prices and "
-            "shops are yours to type; none are shipped.",
-            wrap=True,
-        )
-        layout.addWidget(self.empty)
         self.table = Table(
             ("Item", "count", "owned", "price", "per", "shop", "in", "now", "lasting"),
             "The shopping list",
+            empty="Nothing to buy yet. Add items here, or choose “Buy” among the options in Needs. Prices and "
+            "shops are yours to type; none are shipped.",
             numbers=(_COUNT, _OWNED, _PRICE, 7, 8),
             writable=(_THING, _COUNT, _PRICE, _SHOP),
             stretched=(_THING, _SHOP),
@@ -81,9 +77,9 @@ class ShopPage(QWidget):
         self.currency.setAccessibleName("Currency")
         self.tax.setAccessibleName("Tax in percent")
         self.tax.setToolTip("Added to every price; 0 if your prices have it in them")
-        sums.addWidget(caption("Currency"))
+        sums.addWidget(caption_of(self.currency, "Currency"))
         sums.addWidget(self.currency)
-        sums.addWidget(caption("tax %"))
+        sums.addWidget(caption_of(self.tax, "tax %"))
         sums.addWidget(self.tax)
         sums.addStretch(1)
         self.totals = number()
@@ -95,7 +91,7 @@ class ShopPage(QWidget):
             ("Add…", "Something to buy, by its name", self._add),
             ("Per pair or piece", "Whether the price is for a pair or one piece", self._turn_per),
             ("Which package", "Enough for now, lasting, or both", self._turn_package),
-            ("In a set…", "One price for several things: choose what it comes with", self._ask_set),
+            ("In a set…", "One price for several items: choose what it comes with", self._ask_set),
             (
                 "For…",
                 "The part it is bought for; what it would change is told for that",
@@ -124,7 +120,6 @@ class ShopPage(QWidget):
         """Draw the list."""
         shopping = self._document.session.shopping
         rows = self._rows()
-        self.empty.setVisible(not rows)
         money = shopping.currency
         self.table.show_rows([self._cells(row, money) for row in rows])
         if not self.currency.hasFocus():

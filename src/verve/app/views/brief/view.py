@@ -24,7 +24,7 @@ from verve.app.tasks import Tasks
 from verve.app.views.brief.pages import GROUPS, PAGES, BriefPages
 from verve.app.views.brief.part_row import PartRow
 from verve.app.widgets.choice import Choice
-from verve.app.widgets.labels import caption, card, heading, text
+from verve.app.widgets.labels import caption_of, card, heading, text
 from verve.core.catalogue import (
     catalogue,
     ensemble_parts,
@@ -138,7 +138,7 @@ class BriefView(QWidget):
         self.drop_pass = QPushButton("Remove")
         self.drop_pass.setAccessibleName("Remove this layer")
         self.drop_pass.setToolTip("Removes this layer, with the parts that are in no other")
-        self._over_label = caption("over")
+        self._over_label = caption_of(self.over, "over")
         for widget in (
             self.passes, self._over_label, self.over, self.new_pass, self.name_pass, self.drop_pass,
         ):  # fmt: skip

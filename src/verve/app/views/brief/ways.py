@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from verve.app.document import Document
 from verve.app.tasks import Tasks
-from verve.app.widgets.choice import Choice
+from verve.app.views.brief.for_part import ForPart
 from verve.app.widgets.labels import caption
 from verve.app.widgets.table import Table
 from verve.core.kits import Way, ways_of
@@ -31,21 +31,14 @@ class WaysPage(QWidget):
         self._for: object = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 0)
-        top = QHBoxLayout()
-        top.addWidget(caption("for"))
-        self.part = Choice()
-        self.part.setAccessibleName("For which part")
-        self.part.setToolTip("The part whose ways are compared")
-        top.addWidget(self.part)
-        self._says = caption(wrap=True)
-        top.addWidget(self._says, 1)
         self.take = QPushButton("Record it so")
         self.take.setToolTip("The part in the brief above is recorded in the chosen way")
-        top.addWidget(self.take)
-        layout.addLayout(top)
+        self.part = ForPart("The part whose ways are compared", self.take)
+        layout.addWidget(self.part)
         self.table = Table(
             WAY_COLUMNS,
             "Ways to record this part",
+            empty="Ways to record one part are compared here. Add a part first.",
             numbers=(1, 2, 4, 5, 7),
             stretched=(0,),
             wraps=True,
@@ -55,33 +48,29 @@ class WaysPage(QWidget):
         self.why = caption(wrap=True)
         layout.addWidget(self.why)
         # ── connections ──
-        self.part.activated.connect(lambda _: self.show_answer(None))
+        self.part.chosen.connect(lambda: self.show_answer(None))
         self.table.currentCellChanged.connect(lambda *_: self._show_chosen())
         self.take.clicked.connect(self._take)
 
     def show_answer(self, _: Answered | None) -> None:
         """Draw it, and work it out where the part, the kit or the room is another one."""
-        chosen = self.part.currentData()
-        self.part.clear()
-        for part in self._document.session.brief.parts:
-            self.part.addItem(part.name, part.id)
-        self.part.setCurrentIndex(max(0, self.part.findData(chosen)))
+        self.part.show_parts(self._document.session.brief.parts)
         self._work()
         self._show()
 
     def _show(self) -> None:
         found = self._found
-        if not self.part.count():
-            self._says.setText("Nothing to compare yet: there are no parts.")
+        if not self._document.session.brief.parts:
+            self.part.says.setText("Nothing to compare yet: there are no parts.")
         elif found is None:
-            self._says.setText("Every way is being compared …")
+            self.part.says.setText("Every way is being compared …")
         elif not found:
-            self._says.setText("It sounds inside the computer: nothing has to be plugged in.")
+            self.part.says.setText("It sounds inside the computer: nothing has to be plugged in.")
         else:
-            self._says.setText(
+            self.part.says.setText(
                 "Each with the gain set for the target, in this room, and the cheapest that the kit lacks."
             )
-        self.table.show_rows(way_rows(found or ()))
+        self.table.show_rows(way_rows(found or (), self._document.session.shopping.currency))
         if found and self.table.currentRow() < 0:
             self.table.setCurrentCell(0, 0)
         self._show_chosen()
@@ -98,7 +87,7 @@ class WaysPage(QWidget):
 
     def _work(self) -> None:
         session = self._document.session
-        part = next((p for p in session.brief.parts if p.id == self.part.currentData()), None)
+        part = next((p for p in session.brief.parts if p.id == self.part.part_id()), None)
         setup = session.setup
         key = (part, session.kit, session.computer, setup.room, setup.audio, setup.school)
         if self._for == key or not self.isVisible():

@@ -49,6 +49,7 @@ class WorthPage(QWidget):
         self.table = Table(
             ("Item", "dB", "dB per 100", "what it would change here"),
             "What gear would change",
+            empty="What each purchase would change is listed here, once signals are connected.",
             numbers=(1, 2),
             stretched=(3,),
             wraps=True,

@@ -23,7 +23,7 @@ from verve.app.document import Document
 from verve.app.rehearsal import Rehearsal
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.grain import Grain, GrainScale
-from verve.app.widgets.labels import Elided, caption, card, small_heading
+from verve.app.widgets.labels import Elided, caption_of, card, small_heading
 from verve.app.widgets.take_table import TakeTable
 from verve.core.assess import LineAssessment
 from verve.core.session import Audio, Play, set_audio
@@ -135,7 +135,7 @@ class CheckView(QWidget):
         for button in (self.record_button, self.listen_button, self.stop_button):
             row.addWidget(button)
         row.addStretch(1)
-        row.addWidget(caption("They play"))
+        row.addWidget(caption_of(self.play, "They play"))
         row.addWidget(self.play)
         column.addLayout(row)
         second = QHBoxLayout()
@@ -158,7 +158,7 @@ class CheckView(QWidget):
             box.setToolTip(tip)
         self._round_trip = Elided()
         second.addWidget(self.seconds)
-        second.addWidget(caption("at"))
+        second.addWidget(caption_of(self.rate, "at"))
         for widget in (self.rate, self.bits, self.buffer):
             second.addWidget(widget)
         second.addWidget(self._round_trip, 1)

@@ -108,6 +108,7 @@ class PatchPage(QWidget):
         self.table = Table(
             ("input", "signal", "who", "connected through", "set there", ""),
             "All signals, in the order of the interface’s inputs",
+            empty="What is connected to what is listed here, one signal after the other.",
             stretched=(3, 4),
             wraps=True,
         )

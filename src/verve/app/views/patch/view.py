@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
@@ -16,16 +17,20 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app import theme
 from verve.app.document import Document
 from verve.app.tasks import Tasks
 from verve.app.views.patch.page import PatchPage
 from verve.app.views.patch.stage_row import RowKey, StageRow, key_of
-from verve.app.widgets.labels import caption, card, heading, text
+from verve.app.widgets.labels import caption, caption_of, card, heading, text
 from verve.core.patch import StageText, stage_texts
 from verve.core.session import remove_line, rename_line
 
 if TYPE_CHECKING:
     from verve.core.connections import Suggestion
+
+_BOTH_PX = 1500
+"""From this width on the signal and the whole page stand side by side."""
 
 
 class PatchView(QWidget):
@@ -52,10 +57,12 @@ class PatchView(QWidget):
         for name in ("This signal", "All signals on one page"):
             self.tabs.addTab(name)
         layout.addWidget(self.tabs)
-        self.page = PatchPage(document, tasks)
-        layout.addWidget(self.page, 1)
-        self._full = QWidget()
-        layout.addWidget(self._full, 1)
+        self._full, self.page = QWidget(), PatchPage(document, tasks)
+        beside = QHBoxLayout()
+        beside.setSpacing(24)
+        beside.addWidget(self._full, 1)
+        beside.addWidget(self.page, 1)
+        layout.addLayout(beside, 1)
         inside = QVBoxLayout(self._full)
         inside.setContentsMargins(0, 0, 0, 0)
         top = QHBoxLayout()
@@ -66,7 +73,7 @@ class PatchView(QWidget):
         self.name.setMinimumWidth(180)
         self.remove = QPushButton("Remove this signal")
         self.remove.setToolTip("Takes the signal and what only it uses out; undo brings it back")
-        top.addWidget(caption("Signal"))
+        top.addWidget(caption_of(self.name, "Signal"))
         top.addWidget(self.name, 1)
         top.addStretch(1)
         top.addWidget(self.remove)
@@ -113,21 +120,34 @@ class PatchView(QWidget):
     def refresh(self) -> None:
         """Draw the document as it is now."""
         item = self._document.line
-        is_whole = self.tabs.currentIndex() == 1
+        is_page, is_full = self._shows()
         self._empty.setVisible(item is None)
-        self.tabs.setVisible(item is not None)
-        self._full.setVisible(item is not None and not is_whole)
-        self.page.setVisible(item is not None and is_whole)
+        self.tabs.setVisible(item is not None and is_page != is_full)
+        self._full.setVisible(item is not None and is_full)
+        self.page.setVisible(item is not None and is_page)
         if item is None:
             return
-        if is_whole:
+        if is_page:
             self.page.refresh()
+        if not is_full:
             return
         if not self.name.isModified() or not self.name.hasFocus():
             self.name.setText(item.line.name)
         stages = stage_texts(item.state, self._document.session.setup)
         self._summary.setText(f"{item.verdict[:1].upper()}{item.verdict[1:]}.")
         self._show_rows(stages)
+
+    def _shows(self) -> tuple[bool, bool]:
+        """Whether the whole page is seen, and whether the one signal: both where there is space for both."""
+        if self.width() >= theme.px(_BOTH_PX):
+            return True, True
+        is_page = self.tabs.currentIndex() == 1
+        return is_page, not is_page
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if self._shows() != (not self.page.isHidden(), not self._full.isHidden()):
+            self.refresh()
 
     def _show_rows(self, stages: Sequence[StageText]) -> None:
         keys = [key_of(stage) for stage in stages]

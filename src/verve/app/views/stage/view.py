@@ -22,7 +22,7 @@ from verve.app.widgets.all_lines import AllLines
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.corridor import LEFT_GUTTER, RIGHT_GUTTER, Corridor
 from verve.app.widgets.corridor_shape import shared_scale
-from verve.app.widgets.labels import Elided, caption, card, heading
+from verve.app.widgets.labels import Elided, caption_of, card, heading
 from verve.app.widgets.pictures import NoisePicture, ResponsePicture
 from verve.core.gain import TARGETS
 from verve.core.kind import Control, control_text
@@ -69,7 +69,7 @@ class StageView(QWidget):
         )
         self.settle.clicked.connect(self.settle_pressed)
         top.addWidget(self.picture)
-        top.addWidget(caption("Target"))
+        top.addWidget(caption_of(self.school, "Target"))
         top.addWidget(self.school)
         layout.addLayout(top)
         second = QHBoxLayout()
