@@ -16,16 +16,13 @@ from PyQt6.QtWidgets import QApplication
 
 from verve.app import connecting, theme
 from verve.app._run import make_application
-from verve.app.dialogs.calculation import CalculationDialog
-from verve.app.dialogs.data_sheet import DataSheetDialog
 from verve.app.dialogs.gains import SettleDialog
 from verve.app.pager import Sheet
 from verve.app.settings import Settings
-from verve.app.views.brief.microphones import MicrophonePage
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
 from verve.core.power import set_up_sheet
-from verve.core.sheets import derivation_text, patch_html, run_sheet_html
+from verve.core.sheets import patch_html, run_sheet_html
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 _LONGEST_S = 60.0
@@ -96,13 +93,9 @@ class Shots:
         window.stage.show_picture(1)
         self.take("response")
         document.select_line("voice")
-        window.stage.show_picture(2)
-        self.take("noise")
         window.stage.show_picture(3)
         self.take("stage-all-lines")
         window.stage.show_picture(0)
-        self._calculation()
-        self._data_sheet()
         window.go("check")
         self._record()
         self.take("check")
@@ -110,22 +103,13 @@ class Shots:
         window.go("takes")
         self.take("takes")
         theme.apply(self._application, night=True)
-        window.go("stage")
-        self.take("stage-night")
+        for step in ("brief", "stage", "check"):
+            window.go(step)
+            self.take(f"{step}-night")
         theme.apply(self._application, night=False)
         window.rehearsal.cancel()
         document.replace(document.session, None, is_saved=True)
         window.close()
-
-    def _calculation(self) -> None:
-        item = self.window.document.line
-        assert item is not None
-        dialog = CalculationDialog(item.line.name, derivation_text(item), self.window)
-        dialog.show()
-        _settle()
-        if not self._wanted or "calculation" in self._wanted:
-            dialog.grab().save(str(self._folder / "calculation.png"))
-        dialog.close()
 
     def _brief(self) -> None:
         """Brief and what follows from it; the patch that is found for it is undone again."""
@@ -136,15 +120,9 @@ class Shots:
         view.passes.activated.emit(view.passes.currentIndex())
         _until(lambda: view.answered is not None)
         self.take("brief")
-        for page, name in (
-            ("Suggested kits", "what-to-buy"),
-            ("Compare microphones", "which-microphone"),
-        ):
-            view.open_page(page)
-            _until(lambda: not window.tasks.is_busy("microphones"))
-            _until(lambda: not window.tasks.is_busy("what to buy"))
-            view.pages.of(MicrophonePage).table.setCurrentCell(1, 0)
-            self.take(name)
+        view.open_page("Suggested kits")
+        _until(lambda: not window.tasks.is_busy("what to buy"))
+        self.take("what-to-buy")
         view.open_page("Needs")
         window.suggest_connections("evening")
         _until(lambda: not window.tasks.is_busy(connecting.LANE))
@@ -171,25 +149,6 @@ class Shots:
         dialog.show()
         _settle()
         dialog.grab().save(str(self._folder / "set-all-gains.png"))
-        dialog.close()
-
-    def _data_sheet(self) -> None:
-        dialog = DataSheetDialog(parent=self.window)
-        for key, text in (
-            ("name", "Grandmother’s ribbon"),
-            ("principle", "ribbon"),
-            ("sensitivity", "−76 dB re 1 V/µbar"),
-            ("impedance", "300 Ω"),
-            ("self_noise", "19 dBA"),
-            ("max_spl", "135 dB SPL"),
-            ("pattern", "figure_eight"),
-            ("response", "63 Hz +1, 1 kHz 0, 8 kHz −3, 16 kHz −10"),
-        ):
-            dialog.rows[key].set_value(text)
-        dialog.show()
-        _settle()
-        if not self._wanted or "data-sheet" in self._wanted:
-            dialog.grab().save(str(self._folder / "data-sheet.png"))
         dialog.close()
 
     def _record(self) -> None:

@@ -87,7 +87,7 @@ def test_an_empty_session_can_be_assessed(tmp_path: Path, capsys: Capture) -> No
 
 def test_record_and_measure_agree(mended_file: Path, tmp_path: Path, capsys: Capture) -> None:
     wav = tmp_path / "out" / "harp.wav"
-    arguments = ["record", str(mended_file), "--line", "Harp left", "--play", "hardest"]
+    arguments = ["record", str(mended_file), "--signal", "Harp left", "--play", "hardest"]
     assert main([*arguments, "--seconds", "4", "-o", str(wav)]) == 0
     assert "predicted peak −8.3 dBFS" in capsys.readouterr().out
     assert soundfile.info(str(wav)).duration == pytest.approx(4.0)
@@ -103,11 +103,11 @@ def test_record_and_measure_agree(mended_file: Path, tmp_path: Path, capsys: Cap
 @pytest.mark.parametrize(
     ("extra", "said"),
     [
-        (["--line", "Nobody"], "--line: must be a signal of the session (Voice"),
-        (["--line", "Voice", "--seconds", "1"], "seconds: must be 3 to 60"),
-        (["--line", "Voice", "--seconds", "soon"], "must be a number of seconds"),
-        (["--line", "Voice", "--play", "madly"], "invalid choice: 'madly'"),
-        ([], "--line"),
+        (["--signal", "Nobody"], "--signal: must be a signal of the session (Voice"),
+        (["--signal", "Voice", "--seconds", "1"], "seconds: must be 3 to 60"),
+        (["--signal", "Voice", "--seconds", "soon"], "must be a number of seconds"),
+        (["--signal", "Voice", "--play", "madly"], "invalid choice: 'madly'"),
+        ([], "--signal"),
     ],
 )
 def test_record_refuses_what_cannot_be(
@@ -149,7 +149,7 @@ def test_verify_ends_with_one_when_a_number_is_off(tmp_path: Path, capsys: Captu
         ["measure", "none.wav"],
         ["verify", "none.json"],
         ["verify", str(SAMPLES), "none.json"],
-        ["record", "none.verve.json", "--line", "x", "-o", "y.wav"],
+        ["record", "none.verve.json", "--signal", "x", "-o", "y.wav"],
     ],
 )
 def test_a_missing_file_is_one_sentence_and_exit_two(arguments: list[str], capsys: Capture) -> None:

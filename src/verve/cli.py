@@ -104,7 +104,7 @@ def _line_of(session: Session, said: str) -> Line:
     line = next((x for x in session.setup.lines if said in {x.name, x.id}), None)
     if line is None:
         known = ", ".join(x.name for x in session.setup.lines) or "none"
-        raise InputError("--line", f"must be a signal of the session ({known})", said)
+        raise InputError("--signal", f"must be a signal of the session ({known})", said)
     return line
 
 
@@ -115,7 +115,7 @@ def _record(options: argparse.Namespace) -> int:
     from verve.devices import RecordRequest, record
 
     session = load(options.file)
-    line = _line_of(session, options.line)
+    line = _line_of(session, options.signal)
     _is_free(options)
     try:
         options.output.parent.mkdir(parents=True, exist_ok=True)
@@ -174,7 +174,7 @@ def _diagnose(options: argparse.Namespace) -> int:
     from verve.core.sheets import causes_data, causes_text
 
     session = load(options.file)
-    line = _line_of(session, options.line)
+    line = _line_of(session, options.signal)
     if options.measured is None:
         found = causes_of(session, line.id)
     else:
@@ -206,11 +206,11 @@ def _connect(options: argparse.Namespace) -> int:
     _is_free(options)
     session = load(options.file)
     passes = session.brief.passes
-    wanted = options.pass_name
+    wanted = options.layer
     item = next((p for p in passes if wanted is None or wanted in {p.name, p.id}), None)
     if item is None:
         known = ", ".join(p.name for p in passes) or "none; say in Brief who plays what"
-        raise InputError("--pass", f"must be a pass of the brief ({known})", wanted)
+        raise InputError("--layer", f"must be a layer of the brief ({known})", wanted)
     found = suggest_connections(session, item)
     print(_json(connections_data(found), indent=1) if options.json else connections_text(found))
     if isinstance(found, NoSuggestion):
@@ -241,9 +241,9 @@ def _sheet(options: argparse.Namespace) -> int:
 
     setup = (session := load(options.file)).setup
     if options.kind == "change":
-        if options.line is None:
-            raise InputError("--line", "must name the signal that is changed")
-        steps = change_sheet(setup, _line_of(session, options.line).id)
+        if options.signal is None:
+            raise InputError("--signal", "must name the signal that is changed")
+        steps = change_sheet(setup, _line_of(session, options.signal).id)
     else:
         steps = set_up_sheet(setup) if options.kind == "setup" else tear_down_sheet(setup)
     print(_json(sheet_data(steps), indent=1) if options.json else sheet_text(steps))

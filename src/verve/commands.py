@@ -17,7 +17,7 @@ Examples:
   verve evening.verve.json           open a session in the window
   verve demo -o evening.verve.json && verve assess evening.verve.json
   verve next evening.verve.json --all -o mended.verve.json
-  verve record evening.verve.json --line "Harp left" --play hardest --seconds 10 -o harp.wav
+  verve record evening.verve.json --signal "Harp left" --play hardest --seconds 10 -o harp.wav
   verve measure harp.wav --json
 
 Exit codes: 0 all is well; 1 findings that stop a take, or a number that is off; 2 bad input, or stopped.
@@ -29,7 +29,7 @@ _COMMANDS = {
         "FILE [--apply | --all]",
         "the next thing to do; press it, or all that can be pressed",
     ),
-    "diagnose": ("FILE --line NAME", "why a signal is off, the most likely cause first"),
+    "diagnose": ("FILE --signal NAME", "why a signal is off, the most likely cause first"),
     "connect": ("FILE [-o OUT]", "connections for every part of a layer, and what is missing"),
     "kit": (
         "FILE [--budget N] [--also WHAT]",
@@ -38,7 +38,7 @@ _COMMANDS = {
     "gains": ("FILE [-o OUT]", "the best gains of all signals, and why"),
     "sheet": ("FILE --kind KIND", "what to do in which order: set up, change, tear down"),
     "measure": ("WAV [--json]", "peak, RMS, noise in the pauses, clipped samples"),
-    "record": ("FILE --line NAME -o WAV", "record a signal from the simulated interface"),
+    "record": ("FILE --signal NAME -o WAV", "record a signal from the simulated interface"),
     "verify": ("FILE... [--json]", "hold Verve's numbers against validation cases"),
 }
 
@@ -115,7 +115,7 @@ def command_parser() -> argparse.ArgumentParser:
     )
     diagnose = made["diagnose"]
     diagnose.add_argument("file", type=Path, metavar="FILE", help="a session")
-    diagnose.add_argument("--line", required=True, metavar="NAME", help="which signal of it")
+    diagnose.add_argument("--signal", required=True, metavar="NAME", help="which signal of it")
     diagnose.add_argument(
         "--measured",
         type=_level,
@@ -125,10 +125,9 @@ def command_parser() -> argparse.ArgumentParser:
     connect = made["connect"]
     connect.add_argument("file", type=Path, metavar="FILE", help="a session")
     connect.add_argument(
-        "--pass",
-        dest="pass_name",
+        "--layer",
         metavar="NAME",
-        help="which pass of its brief; the first unless said",
+        help="which layer of its brief; the first unless said",
     )
     connect.add_argument(
         "-o", "--output", type=Path, metavar="FILE", help="write the session with it patched"
@@ -153,11 +152,11 @@ def command_parser() -> argparse.ArgumentParser:
     sheet.add_argument(
         "--kind", choices=("setup", "change", "teardown"), default="setup", help="which sheet"
     )
-    sheet.add_argument("--line", metavar="NAME", help="the signal that is changed")
+    sheet.add_argument("--signal", metavar="NAME", help="the signal that is changed")
     made["measure"].add_argument("file", type=Path, metavar="WAV", help="a recording")
     record = made["record"]
     record.add_argument("file", type=Path, metavar="FILE", help="a session")
-    record.add_argument("--line", required=True, metavar="NAME", help="which signal of it")
+    record.add_argument("--signal", required=True, metavar="NAME", help="which signal of it")
     record.add_argument(
         "--play",
         choices=("softest", "typical", "hardest", "phrase"),

@@ -82,6 +82,11 @@ def namers(root: QWidget, field: QWidget) -> list[QLabel]:
 def unsaid(root: QWidget) -> list[str]:
     """What can be reached there and is not told, or told as what it is not."""
     found: list[str] = []
+    for own in root.findChildren(QWidget):
+        is_ours = type(own).__module__.startswith("verve.") and own.isVisible() and own.isEnabled()
+        by_mouse = {"mousePressEvent", "mouseReleaseEvent"} & vars(type(own)).keys()
+        if is_ours and by_mouse and not any(stops(own)):
+            found.append(f"{type(own).__name__}: by mouse only")
     for widget in stops(root):
         said = f"{type(widget).__name__} “{name_of(widget)}”"
         if not name_of(widget).strip():
@@ -237,6 +242,7 @@ def test_what_is_pressed_without_looking_like_it_is_a_button(
     window.go("stage")
     window.open_reason()
     qtbot.wait(60)
+    qtbot.waitUntil(lambda: len(list(stops(window.reason))) > 3)
     rows = [w for w in stops(window.reason) if isinstance(w, PressableBox)]
     assert len(rows) > 3
     assert all("typical" in r.accessibleName() or ":" in r.accessibleName() for r in rows)

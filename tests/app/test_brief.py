@@ -7,8 +7,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QApplication, QComboBox, QDialog, QTableWidget
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtWidgets import QApplication, QComboBox, QDialog, QPushButton, QTableWidget
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import finished
@@ -23,6 +23,7 @@ from verve.app.views.brief.needs import NeedsPage
 from verve.app.views.brief.shop import ShopPage
 from verve.app.views.brief.ways import WaysPage
 from verve.app.views.brief.worth import WorthPage
+from verve.app.widgets.beside import Beside, group
 from verve.app.window import MainWindow
 from verve.core.catalogue import catalogue, part_of
 from verve.core.connections import Suggestion
@@ -555,3 +556,14 @@ def test_a_set_has_one_price_and_a_thing_is_bought_for_somebody(brief: MainWindo
     page.table.setCurrentCell(row - 1, 0)
     page.buttons["Remove"].click()
     assert brief.document.session.shopping.wishes[-1].within is None, "it stands by itself again"
+
+
+def test_controls_stand_one_above_the_other_where_both_do_not_fit(qtbot: QtBot) -> None:
+    first, second = QPushButton("one of them"), QPushButton("the other one")
+    pair = Beside(group(first), group(second))
+    qtbot.addWidget(pair)
+    pair.resize(600, 80)
+    pair.show()
+    qtbot.waitUntil(lambda: second.mapTo(pair, QPoint()).y() == first.mapTo(pair, QPoint()).y())
+    pair.resize(pair.minimumSizeHint().width(), 80)
+    qtbot.waitUntil(lambda: second.mapTo(pair, QPoint()).y() > first.mapTo(pair, QPoint()).y())

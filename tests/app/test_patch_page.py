@@ -187,3 +187,21 @@ def test_pressing_the_whole_page_needs_no_brief(window: MainWindow) -> None:
     rows = [row for row in window.reason._asked._rows if not row.isHidden()]
     assert rows
     assert window.patch.page._says.isHidden()
+
+
+def test_where_there_is_space_the_signal_and_the_whole_page_stand_side_by_side(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    window.go("patch")
+    view = window.patch
+    assert view._full.isVisible()
+    assert not view.page.isVisible()
+    window.resize(2400, 1200)
+    qtbot.waitUntil(view.page.isVisible)
+    assert view._full.isVisible()
+    assert not view.tabs.isVisible()
+    assert view.page.table.rowCount() == len(window.document.assessment.lines)
+    window.resize(1280, 800)
+    qtbot.waitUntil(lambda: not view.page.isVisible())
+    assert view.tabs.isVisible()
+    assert view._full.isVisible()

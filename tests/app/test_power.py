@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import finished
@@ -86,9 +86,10 @@ def test_the_other_sheets(power: MainWindow) -> None:
 
 def test_the_budget_says_who_draws_what(qtbot: QtBot, power: MainWindow) -> None:
     view = power.power
-    assert "mA of 60 mA" in view.budget.accessibleDescription()
+    (row,) = view.budget.rows
+    assert "mA of 60 mA" in row.accessibleName()
     view.budget.grab()
-    qtbot.mouseClick(view.budget, Qt.MouseButton.LeftButton, pos=QPoint(10, 10))
+    qtbot.keyClick(row, Qt.Key.Key_Return)
     rows = [row for row in power.reason._asked._rows if not row.isHidden()]
     assert rows
     # 48 V − 6,810 Ω × 4 mA ÷ 2 are 34.4 V at the inline preamp.

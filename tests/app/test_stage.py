@@ -190,12 +190,12 @@ def test_up_and_down_nudge_in_a_field_too(qtbot: QtBot, window: MainWindow) -> N
 
 def test_another_aim_moves_the_target_of_all_lines(qtbot: QtBot, window: MainWindow) -> None:
     window.go("stage")
-    index = window.stage.school.findData("peaks")
-    window.stage.school.setCurrentIndex(index)
-    window.stage.school.activated.emit(index)
-    assert window.document.session.setup.school == "peaks"
+    index = window.stage.level_target.findData("peaks")
+    window.stage.level_target.setCurrentIndex(index)
+    window.stage.level_target.activated.emit(index)
+    assert window.document.session.setup.level_target == "peaks"
     assert all(item.target.target_dbfs == -12.0 for item in window.document.assessment.lines)
-    assert "Risk:" in window.stage.school.toolTip()
+    assert "Risk:" in window.stage.level_target.toolTip()
 
 
 def test_columns_stand_under_their_stages(qtbot: QtBot, window: MainWindow) -> None:

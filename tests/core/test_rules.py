@@ -489,9 +489,9 @@ def test_after_a_rehearsal_of_all_lines_nothing_is_left(mended: Session) -> None
 
 
 # ── all of them ───────────────────────────────────────────────────────────────────────────────
-def test_another_school_moves_the_window_of_every_line(mended: Session) -> None:
-    for school in ("average", "peaks", "hot", "ceiling"):
-        session = follow(set_level_target(mended, school))
+def test_another_target_moves_the_window_of_every_line(mended: Session) -> None:
+    for level_target in ("average", "peaks", "hot", "ceiling"):
+        session = follow(set_level_target(mended, level_target))
         for item in assess(session).lines:
             peak = item.predicted_peak_dbfs("hardest")
             assert peak is not None

@@ -253,7 +253,7 @@ def test_gains_and_sheets_from_the_command_line(
     steps = json.loads(capsys.readouterr().out)["steps"]
     assert [steps[0]["kind"], steps[-1]["kind"]] == ["monitors_down", "monitors_up"]
     assert cli.main(["sheet", str(demo), "--kind", "change"]) == 2
-    assert "--line" in capsys.readouterr().err
-    assert cli.main(["sheet", str(demo), "--kind", "change", "--line", "Voice"]) == 0
+    assert "--signal" in capsys.readouterr().err
+    assert cli.main(["sheet", str(demo), "--kind", "change", "--signal", "Voice"]) == 0
     assert "  1  Monitors" in capsys.readouterr().out
     assert cli.main(["sheet", str(demo), "--kind", "teardown"]) == 0

@@ -42,6 +42,11 @@ def give_letters(actions: Sequence[QAction]) -> None:
             action.setText(f"{plain[:place]}&{plain[place:]}")
 
 
+def deed_text(word: str, labels: Sequence[str]) -> str:
+    """What undo or redo would do; a name with & in it gives no letter to press."""
+    return " ".join([word, *(label.replace("&", "&&") for label in labels[-1:])])
+
+
 def make_menus(window: MainWindow) -> Menus:
     """Fill the window's menu bar."""
 

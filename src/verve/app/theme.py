@@ -243,6 +243,7 @@ def _style_sheet(c: Colours) -> str:
     QCheckBox::indicator:checked {{ background: {c.ink}; image: url({tick}); }}
     QCheckBox::indicator:disabled {{ border-color: {c.rule}; }}
     QScrollArea {{ border: none; background: transparent; }}
+    QAbstractScrollArea::corner {{ background: transparent; border: none; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
     QListWidget {{ background: {c.card}; border: 1px solid {c.rule}; border-radius: 8px; padding: 4px; }}
     QListWidget::item {{ border-radius: 5px; color: {c.ink}; border: 1px solid transparent; }}

@@ -33,7 +33,7 @@ from verve.app.connecting import Connecting
 from verve.app.document import Document, worked_out
 from verve.app.dropped import session_of
 from verve.app.files import Files
-from verve.app.menus import make_menus
+from verve.app.menus import deed_text, make_menus
 from verve.app.recordings import Recordings
 from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
@@ -51,6 +51,8 @@ from verve.core.session import Session
 _SHOW_REFUSAL_MS = 12_000
 _LINES_PX, _REASON_PX = (196, 236), (226, 268)
 """Least width of the pane, and its width at first."""
+_USUAL_PX = 1240
+"""What list and view have together in a window of the usual width."""
 _CHANGES_AFTER_MS = 180
 """What would change a level is worked out when a hand rests, not at every step of a drag."""
 
@@ -68,11 +70,6 @@ if TYPE_CHECKING:
     from verve.core.words import Fact
 
     View: TypeAlias = BriefView | PatchView | PowerView | StageView | CheckView | TakesView
-
-
-def _deed(word: str, labels: Sequence[str]) -> str:
-    """What undo or redo would do; a name with & in it gives no letter to press."""
-    return " ".join([word, *(label.replace("&", "&&") for label in labels[-1:])])
 
 
 class MainWindow(QMainWindow):
@@ -170,7 +167,8 @@ class MainWindow(QMainWindow):
         self.reason.setVisible(self._settings.reason_stays)
         kept = self._settings.panes()
         if kept is None or not self._panes.restoreState(kept):
-            self._panes.setSizes([theme.px(_LINES_PX[1]), 1280, theme.px(_REASON_PX[1])])
+            lines = theme.px(_LINES_PX[1])
+            self._panes.setSizes([lines, _USUAL_PX - lines, theme.px(_REASON_PX[1])])
         self._panes.setHandleWidth(12)
 
     # ── the keyboard ──────────────────────────────────────────────────────────────────────────
@@ -330,9 +328,9 @@ class MainWindow(QMainWindow):
         self._changes_timer.start()
         history = self.document.history
         self.undo_action.setEnabled(bool(history.done))
-        self.undo_action.setText(_deed("&Undo", [step.label for step in history.done]))
+        self.undo_action.setText(deed_text("&Undo", [step.label for step in history.done]))
         self.redo_action.setEnabled(bool(history.undone))
-        self.redo_action.setText(_deed("&Redo", [step.label for step in history.undone]))
+        self.redo_action.setText(deed_text("&Redo", [step.label for step in history.undone]))
         self._show_status()
 
     def _show_status(self) -> None:

@@ -102,18 +102,18 @@ def test_the_command_names_the_causes(
 ) -> None:
     file = tmp_path / "night.verve.json"
     save(put(mended, "voice_mic", "capsule", "distance_m", 2.0), file)
-    assert cli.main(["diagnose", str(file), "--line", "Voice", "--json"]) == 0
+    assert cli.main(["diagnose", str(file), "--signal", "Voice", "--json"]) == 0
     data = json.loads(capsys.readouterr().out)
     assert data["line"] == "voice"
     assert data["causes"][0]["control"] == "distance_m"
     assert data["causes"][0]["usual"] < 2.0
-    assert cli.main(["diagnose", str(file), "--line", "Voice"]) == 0
+    assert cli.main(["diagnose", str(file), "--signal", "Voice"]) == 0
     assert "Voice arrives" in capsys.readouterr().out
-    assert cli.main(["diagnose", str(file), "--line", "Voice", "--measured", "-60"]) == 0
+    assert cli.main(["diagnose", str(file), "--signal", "Voice", "--measured", "-60"]) == 0
     assert "measured" in capsys.readouterr().out
-    assert cli.main(["diagnose", str(file), "--line", "Nobody"]) == 2
+    assert cli.main(["diagnose", str(file), "--signal", "Nobody"]) == 2
     with pytest.raises(SystemExit):
-        cli.main(["diagnose", str(file), "--line", "Voice", "--measured", "loud"])
+        cli.main(["diagnose", str(file), "--signal", "Voice", "--measured", "loud"])
 
 
 def test_a_missing_power_is_no_cause_of_a_level_that_is_too_high(demo: Session) -> None:

@@ -157,7 +157,7 @@ def page() -> str:
     """The page in docs/."""
     return (
         "# Twelve situations, and what the solver says\n\n"
-        "Typical figures of the catalogue, the school “highest peak below −6” (aim −8), every gain at its\n"
+        "Typical figures of the catalogue, the target “highest peak below −6” (aim −8), every gain at its\n"
         "lowest before. The table is written by `python -m tests.core.gain.situations`; a test holds it\n"
         "against what the solver says today, and the levels against a full assessment.\n\n"
         + table()

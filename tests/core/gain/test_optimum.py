@@ -156,7 +156,7 @@ def test_lines_of_one_bus_share_the_aim(mended: Session) -> None:
     assert window.lowest_dbfs <= bus.recorder_dbfs <= window.highest_dbfs
 
 
-def test_another_school_is_another_aim(mended: Session) -> None:
+def test_another_target_is_another_aim(mended: Session) -> None:
     hot = set_level_target(mended, "hot")
     for one in optimum(hot):
         if one.reaches_target:

@@ -488,14 +488,18 @@ MENDED = follow(demo_session())
         [("voice", "baritone_line"), ("harp_left", "harp_right"), ("cello_line",)]
     ),
     is_shared=st.booleans(),
-    school=st.sampled_from(["ceiling", "hot", "peaks", "average"]),
+    level_target=st.sampled_from(["ceiling", "hot", "peaks", "average"]),
     start_db=st.sampled_from([0.0, 10.0, 40.0]),
     pad_db=st.sampled_from([0.0, 20.0]),
 )
 def test_any_small_case_is_the_best_of_all_combinations(
-    wanted: tuple[str, ...], is_shared: bool, school: LevelTarget, start_db: float, pad_db: float
+    wanted: tuple[str, ...],
+    is_shared: bool,
+    level_target: LevelTarget,
+    start_db: float,
+    pad_db: float,
 ) -> None:
-    session = set_level_target(gains_down(MENDED), school)
+    session = set_level_target(gains_down(MENDED), level_target)
     channels = [on_input(session, key) for key in wanted]
     alike: list[list[Key]] = []
     if is_shared:

@@ -228,11 +228,11 @@ def test_the_commands(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> Non
         demo_session(),
         path,
     )
-    assert main(["connect", str(path), "--pass", "Finale with the drum", "-o", str(out)]) == 0
+    assert main(["connect", str(path), "--layer", "Finale with the drum", "-o", str(out)]) == 0
     assert "Frame drum" in capsys.readouterr().out
     assert out.exists()
-    assert main(["connect", str(path), "--pass", "nobody's"]) == 2
-    assert "must be a pass of the brief (The songs" in capsys.readouterr().err
+    assert main(["connect", str(path), "--layer", "nobody's"]) == 2
+    assert "must be a layer of the brief (The songs" in capsys.readouterr().err
 
 
 def test_a_model_of_nothing_is_none() -> None:

@@ -152,7 +152,7 @@ EDITS: dict[str, Callable[[Session], Session]] = {
 
 REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
     "a target above the end of the scale": (lambda s: set_own_aim(s, 3.0), "must be −40 to −1"),
-    "a school for no signal": (
+    "a target for no signal": (
         lambda s: set_line_level_target(s, "nothing", "hot"),
         "must be a signal of this session",
     ),

@@ -108,7 +108,7 @@ def edited(demo: Session, *path: Any, value: Any) -> str:
         (("format",), "other", 'format: must be "verve-session"'),
         (("title",), 3, "title: must be a text"),
         (("colour",), "red", "colour: is not a known key"),
-        (("setup", "school"), "loud", "school: must be"),
+        (("setup", "level_target"), "loud", "level_target: must be"),
         (("setup", "room", "noise_dba"), "quiet", "noise_dba: must be a number"),
         (("setup", "audio", "bit_depth"), 12, "bit_depth: must be"),
         (("setup", "links", 0, "end"), "nobody:in", "end: must name a source or device"),
@@ -170,7 +170,7 @@ def test_the_schema_accepts_the_demo_and_refuses_what_the_program_refuses(demo: 
     assert list(validator.iter_errors(json.loads(to_json(demo)))) == []
     for path, value in (
         (("version",), VERSION + 1),
-        (("setup", "school"), "loud"),
+        (("setup", "level_target"), "loud"),
         (("setup", "audio", "bit_depth"), 12),
         (("setup", "devices", 0, "figures", "output_impedance_ohm"), -1),
     ):

@@ -205,7 +205,7 @@ def test_tables_that_are_none_are_refused(key: str, value: object) -> None:
 HERE = Path(__file__).parent
 
 
-@pytest.mark.parametrize("version", [2, 3, 4])
+@pytest.mark.parametrize("version", [2, 3, 4, 5])
 def test_a_file_of_each_released_version_still_opens(version: int) -> None:
     file = HERE / f"released-{version}.verve.json"
     assert f'"version": {version}' in file.read_text(encoding="utf-8")
@@ -216,7 +216,7 @@ def test_a_file_of_each_released_version_still_opens(version: int) -> None:
     assert second.reason == "the disk was full"
     assert first.tracks[0].peak_dbfs.measured == -8.25
     assert second.setup == session.setup != first.setup
-    assert all(session == load(HERE / f"released-{other}.verve.json") for other in (2, 3, 4))
+    assert all(session == load(HERE / f"released-{other}.verve.json") for other in (2, 3, 4, 5))
 
 
 def test_a_setup_that_stands_in_a_take_itself_is_read_as_one() -> None:

@@ -1,4 +1,4 @@
-"""Plans, schools and dials: what is promised is what a full computation gives."""
+"""Plans, targets and dials: what is promised is what a full computation gives."""
 
 from __future__ import annotations
 
@@ -47,13 +47,13 @@ def test_the_preamp_of_a_mixer_line_stays_and_the_trim_moves() -> None:
 PLAYING = PlayingRange(softest_db=70.0, typical_db=86.0, hardest_db=100.0)
 
 
-@pytest.mark.parametrize("school", TARGETS)
-def test_every_school_has_a_window_below_full_scale(school: str) -> None:
-    found = window(school, PLAYING, 14.0)  # type: ignore[arg-type]
+@pytest.mark.parametrize("level_target", TARGETS)
+def test_every_target_has_a_window_below_full_scale(level_target: str) -> None:
+    found = window(level_target, PLAYING, 14.0)  # type: ignore[arg-type]
     assert found.lowest_dbfs < found.target_dbfs <= found.highest_dbfs < 0.0
 
 
-def test_the_average_school_puts_typical_playing_at_eighteen() -> None:
+def test_the_average_target_puts_typical_playing_at_eighteen() -> None:
     # Hardest aim = −18 RMS + 10 crest, as typical playing peaks; + 4 dB to the hardest: −4.
     playing = PlayingRange(softest_db=60.0, typical_db=80.0, hardest_db=84.0)
     found = window("average", playing, 10.0)
@@ -62,7 +62,7 @@ def test_the_average_school_puts_typical_playing_at_eighteen() -> None:
     assert typical_rms_dbfs == pytest.approx(-18.0)
 
 
-def test_the_average_school_never_aims_above_three_below_the_top() -> None:
+def test_the_average_target_never_aims_above_three_below_the_top() -> None:
     assert window("average", PLAYING, 24.0).target_dbfs == -3.0
 
 
@@ -80,15 +80,15 @@ def test_who_sets_by_the_average_is_content_with_room_above(
 
 
 @pytest.mark.parametrize(
-    ("school", "low", "high"),
+    ("level_target", "low", "high"),
     [("peaks", -16.0, -10.0), ("hot", -6.0, -3.0), ("ceiling", -12.0, -6.0)],
 )
-def test_windows_are_those_that_people_practise(school: str, low: float, high: float) -> None:
-    found = window(school, PLAYING, 14.0)  # type: ignore[arg-type]
+def test_windows_are_those_that_people_practise(level_target: str, low: float, high: float) -> None:
+    found = window(level_target, PLAYING, 14.0)  # type: ignore[arg-type]
     assert (found.lowest_dbfs, found.highest_dbfs) == (low, high)
 
 
-def test_every_school_says_whom_it_suits_and_what_it_risks() -> None:
+def test_every_target_says_whom_it_suits_and_what_it_risks() -> None:
     for said in TARGETS.values():
         assert said.suits.endswith(".")
         assert said.risks.endswith(".")

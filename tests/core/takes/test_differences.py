@@ -70,7 +70,7 @@ def test_lines_that_come_go_and_change_their_name_are_told(demo: Session) -> Non
     assert named == ["signal Voice is now called Lead"]
 
 
-def test_the_recorder_the_room_and_the_school_are_told(demo: Session) -> None:
+def test_the_recorder_the_room_and_the_target_are_told(demo: Session) -> None:
     other = set_audio(demo, Audio(sample_rate_hz=96000, bit_depth=16, buffer_frames=128))
     other = set_room(other, demo.setup.room.model_copy(update={"noise_dba": 40.0}))
     other = set_level_target(other, "peaks")

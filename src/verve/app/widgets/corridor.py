@@ -389,7 +389,7 @@ class Corridor(QWidget):
             painter.drawText(QPointF(area.left() + width * 0.05 + 5, area.bottom() - 6), text)
 
     def _paint_target(self, painter: QPainter, area: QRectF) -> None:
-        """What the school asks for at the recorder, beside what arrives there."""
+        """What the target asks for at the recorder, beside what arrives there."""
         c, item = theme.colours(), self._item
         assert item is not None
         last = item.spans[-1]

@@ -68,7 +68,9 @@ class StepBar(QTabBar):
 
     def tabSizeHint(self, index: int) -> QSize:
         metrics = QFontMetricsF(theme.words(12.0, weight=QFont.Weight.DemiBold))
-        return QSize(int(metrics.horizontalAdvance(self.tabText(index))) + 48, 38)
+        return QSize(
+            int(metrics.horizontalAdvance(self.tabText(index))) + theme.px(48), theme.px(38)
+        )
 
     def minimumTabSizeHint(self, index: int) -> QSize:
         return self.tabSizeHint(index)
@@ -93,8 +95,11 @@ class StepBar(QTabBar):
         )
         painter.setPen(QColor(c.ink if is_open or is_over else c.muted))
         width = QFontMetricsF(painter.font()).horizontalAdvance(name)
-        painter.drawText(QRectF(left + 10, 0, width + 4, 34), Qt.AlignmentFlag.AlignVCenter, name)
-        badge = QRectF(left + 16 + width, 7, 20, 20)
+        painter.drawText(
+            QRectF(left + 10, 0, width + 4, theme.px(34)), Qt.AlignmentFlag.AlignVCenter, name
+        )
+        size = theme.px(20)
+        badge = QRectF(left + 16 + width, theme.px(7), size, size)
         if count := self._counts.get(step, 0):
             painter.setPen(QPen(QColor(c.ceiling_edge), 1.2))
             painter.drawEllipse(badge)
@@ -103,7 +108,7 @@ class StepBar(QTabBar):
         elif step in self._done:
             paint_mark(painter, badge.adjusted(3, 3, -3, -3), None)
         if is_open:
-            painter.fillRect(QRectF(left + 10, 33, width, 3), QColor(c.ink))
+            painter.fillRect(QRectF(left + 10, theme.px(33), width, 3), QColor(c.ink))
             if self.hasFocus():
                 painter.setPen(QPen(QColor(c.ink), 2.0))
                 painter.drawRoundedRect(QRectF(place).adjusted(3, 2, -7, -1), 5, 5)

@@ -278,11 +278,11 @@ def improvements_of(
         over_db = now.with_others_dbfs - now.target.highest_dbfs
         found += _softer(asked, over_db)
     if not now.reaches_target:
-        for key, school in TARGETS.items():
-            if key in {state.line.school or session.setup.school, "own", "meter"}:
+        for key, level_target in TARGETS.items():
+            if key in {state.line.level_target or session.setup.level_target, "own", "meter"}:
                 continue
             changed = set_line_level_target(session, line_id, key)
-            way = asked.tried(changed, fill(words.OTHER_TARGET, target=school.name))
+            way = asked.tried(changed, fill(words.OTHER_TARGET, target=level_target.name))
             if way is not None and way.reaches_target:
                 found.append(replace(way, snr_db=0.0))
                 break

@@ -297,7 +297,7 @@ def trial_setup(base: Setup, connections: Sequence[Connection]) -> Setup:
                 colour=0,
                 pair=None,
                 is_fixed=False,
-                school=None,
+                level_target=None,
             )
         )
     return Setup.model_construct(
@@ -308,8 +308,8 @@ def trial_setup(base: Setup, connections: Sequence[Connection]) -> Setup:
         links=tuple(links),
         lines=tuple(lines),
         audio=base.audio,
-        school=base.school,
-        own_aim_dbfs=base.own_aim_dbfs,
+        level_target=base.level_target,
+        own_target_dbfs=base.own_target_dbfs,
     )
 
 

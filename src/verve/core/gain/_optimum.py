@@ -5,7 +5,7 @@ combination of its pads, and all positions of all its gains follow by adding dec
 positions, to half a decibel or to the steps the gear has, is looked at, and the choice is the best there
 is. Lines that have a knob in common are set together. Tests compare with assessing every position.
 
-Order of aims: room at every stage; the aim of the school from below; faders at unity; the least
+Order of aims: room at every stage; the level target from below; faders at unity; the least
 A-weighted noise; pads out; the fewest changes from now. Channel faders leave unity only where room or
 the window of the aim are not met otherwise: a fader at unity is what a hand finds again.
 """
@@ -89,7 +89,7 @@ def _settables(
         item = settable(state)
         if state.line.is_fixed:
             held |= item.keys()
-        elif (state.line.school or setup.school) == "meter":
+        elif (state.line.level_target or setup.level_target) == "meter":
             # The aim is what the mixer's meter shows: what stands behind it would only move the aim.
             meets = shared_from(state)
             held |= {t.key for t in item.turns if t.at > meets}

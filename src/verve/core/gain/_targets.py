@@ -1,4 +1,4 @@
-"""Level schools: where the hardest playing should arrive at the recorder, and why one would want that."""
+"""Level targets: where the hardest playing should arrive at the recorder, and why one would want that."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ MARGIN_DB = 3.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TargetText:
-    """A school in words: its name, whom it suits, what it risks."""
+    """A level target in words: its name, whom it suits, what it risks."""
 
     name: str
     suits: str
@@ -69,21 +69,21 @@ TARGETS: Mapping[LevelTarget, TargetText] = {
 
 
 def window(
-    school: LevelTarget,
+    level_target: LevelTarget,
     playing: PlayingRange,
     crest_db: float,
     *,
-    own_aim_dbfs: float = -8.0,
+    own_target_dbfs: float = -8.0,
     meter_zero_dbfs: float | None = None,
 ) -> Window:
-    """The window of a school for one player's range.
+    """The window of a level target for one player's range.
 
     `meter_zero_dbfs` is what arrives at the recorder when the mixer's own meter shows 0; None without one.
 
     unit: dBFS of the hardest peak; `crest_db` is typical peak over typical RMS
-    source: the schools as practised (docs/level-schools.md); average: aim = −18 + crest + spread
+    source: the targets as practised (docs/level-targets.md); average: aim = −18 + crest + spread
     """
-    if school == "average":
+    if level_target == "average":
         spread_db = playing.hardest_db - playing.typical_db
         at_average = -18.0 + crest_db + spread_db
         return Window(
@@ -91,18 +91,18 @@ def window(
             target_dbfs=min(at_average, _HIGHEST_AIM_DBFS),
             highest_dbfs=min(at_average + 3.0, -1.0),
         )
-    if school == "own":
-        highest = min(own_aim_dbfs + 2.0, -0.5)
+    if level_target == "own":
+        highest = min(own_target_dbfs + 2.0, -0.5)
         return Window(
-            lowest_dbfs=own_aim_dbfs - 4.0, target_dbfs=own_aim_dbfs, highest_dbfs=highest
+            lowest_dbfs=own_target_dbfs - 4.0, target_dbfs=own_target_dbfs, highest_dbfs=highest
         )
-    if school == "meter" and meter_zero_dbfs is not None:
+    if level_target == "meter" and meter_zero_dbfs is not None:
         # Never above what the recorder bears, whatever the mixer's meter says.
         highest = min(meter_zero_dbfs, -1.0)
         return Window(lowest_dbfs=highest - 6.0, target_dbfs=highest - 1.0, highest_dbfs=highest)
-    if school == "peaks":
+    if level_target == "peaks":
         return Window(lowest_dbfs=-16.0, target_dbfs=-12.0, highest_dbfs=-10.0)
-    if school == "hot":
+    if level_target == "hot":
         return Window(lowest_dbfs=-6.0, target_dbfs=-4.5, highest_dbfs=-3.0)
     return Window(lowest_dbfs=-12.0, target_dbfs=-8.0, highest_dbfs=-6.0)
 
@@ -119,21 +119,22 @@ def _meter_zero_dbfs(state: LineState) -> float | None:
     return None
 
 
-def _window_of(state: LineState, target: LevelTarget, own_aim_dbfs: float) -> Window:
+def _window_of(state: LineState, target: LevelTarget, own_target_dbfs: float) -> Window:
     def make() -> Window:
         return window(
             target,
             state.playing,
             state.crest_db,
-            own_aim_dbfs=own_aim_dbfs,
+            own_target_dbfs=own_target_dbfs,
             meter_zero_dbfs=_meter_zero_dbfs(state),
         )
 
-    return state.once(("window", target, own_aim_dbfs), make)
+    return state.once(("window", target, own_target_dbfs), make)
 
 
 def windows_of(states: Sequence[LineState], setup: Setup) -> dict[str, Window]:
-    """The window of every line in its own school or the session's, by line."""
+    """The window of every line by its own target or the session's, by line."""
     return {
-        s.line.id: _window_of(s, s.line.school or setup.school, setup.own_aim_dbfs) for s in states
+        s.line.id: _window_of(s, s.line.level_target or setup.level_target, setup.own_target_dbfs)
+        for s in states
     }

@@ -257,29 +257,31 @@ def _links_used_only_by(setup: Setup, line: Line, others: Sequence[Line]) -> set
     return reached(line.first_link) - kept
 
 
-def set_level_target(session: Session, school: LevelTarget) -> Session:
-    """Choose the level school of the session."""
-    return with_setup(session, school=school)
+def set_level_target(session: Session, level_target: LevelTarget) -> Session:
+    """Choose the level target of the session."""
+    return with_setup(session, level_target=level_target)
 
 
 def set_own_aim(session: Session, target_dbfs: float) -> Session:
-    """Numbers of one's own: where the hardest peak shall arrive; the school becomes that.
+    """Numbers of one's own: where the hardest peak shall arrive; the level target becomes that.
 
     raises: EditError outside −40 to −1 dBFS
     """
     if not -40.0 <= target_dbfs <= -1.0:
         raise EditError(f"The target: must be −40 to −1 dBFS; got {target_dbfs:g}")
-    return with_setup(session, school="own", own_aim_dbfs=float(target_dbfs))
+    return with_setup(session, level_target="own", own_target_dbfs=float(target_dbfs))
 
 
-def set_line_level_target(session: Session, line_id: str, school: LevelTarget | None) -> Session:
-    """A school for one line alone; None for the session's.
+def set_line_level_target(
+    session: Session, line_id: str, level_target: LevelTarget | None
+) -> Session:
+    """A level target for one line alone; None for the session's.
 
     raises: EditError for an unknown line
     """
     _line(session, line_id)
     lines = tuple(
-        line.model_copy(update={"school": school}) if line.id == line_id else line
+        line.model_copy(update={"level_target": level_target}) if line.id == line_id else line
         for line in session.setup.lines
     )
     return with_setup(session, lines=lines)

@@ -11,7 +11,7 @@ from verve.core.session._setup import Identifier, Setup, check_once
 from verve.core.session._snapshot import Snapshot
 
 FORMAT = "verve-session"
-VERSION = 4
+VERSION = 5
 
 Play = Literal["softest", "typical", "hardest", "phrase"]
 

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import AliasChoices, Field, model_validator
 
 from verve.core.errors import InputError
 from verve.core.kind import (
@@ -20,6 +20,8 @@ from verve.core.kind import (
 )
 
 LevelTarget = Literal["average", "peaks", "ceiling", "hot", "meter", "own"]
+_FORMERLY_SCHOOL = Field(validation_alias=AliasChoices("level_target", "school"))
+"""Files up to version 4 say `school`."""
 Identifier = Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=80)]
 
 
@@ -73,7 +75,7 @@ class Link(Frozen):
 class Line(Frozen):
     """A signal the user follows: it begins with one link out of its source.
 
-    Two lines with the same `pair` are the two sides of one stereo picture. `school` is its own one, None
+    Two lines with the same `pair` are the two sides of one stereo picture. `level_target` is its own one, None
     for the session's.
     """
 
@@ -83,7 +85,7 @@ class Line(Frozen):
     colour: Annotated[int, Field(ge=0)] = 0
     pair: str | None = None
     is_fixed: bool = False
-    school: LevelTarget | None = None
+    level_target: Annotated[LevelTarget | None, _FORMERLY_SCHOOL] = None
 
 
 class Audio(Frozen):
@@ -104,8 +106,11 @@ class Setup(Frozen):
     links: tuple[Link, ...] = ()
     lines: tuple[Line, ...] = ()
     audio: Audio = Audio()
-    school: LevelTarget = "ceiling"
-    own_aim_dbfs: Annotated[float, Field(ge=-40, le=-1)] = -8.0
+    level_target: Annotated[LevelTarget, _FORMERLY_SCHOOL] = "ceiling"
+    own_target_dbfs: Annotated[
+        float,
+        Field(ge=-40, le=-1, validation_alias=AliasChoices("own_target_dbfs", "own_aim_dbfs")),
+    ] = -8.0
 
     @model_validator(mode="after")
     def _holds_together(self) -> "Setup":

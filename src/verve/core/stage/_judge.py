@@ -43,8 +43,8 @@ class GainJudge:
             solvable = [s for s in self._network.lines if is_solvable(s)]
             self._groups = together_with(solvable, self._engine)
         setup = self._session.setup
-        aim = setup.own_aim_dbfs if setup.school == "own" else None
-        return (*self._groups.get(line_id, ()), setup.room, setup.audio, setup.school, aim)
+        aim = setup.own_target_dbfs if setup.level_target == "own" else None
+        return (*self._groups.get(line_id, ()), setup.room, setup.audio, setup.level_target, aim)
 
     def _ask(self, line_id: str) -> tuple[Optimum, ...]:
         """The best settings of a group of lines, remembered as long as nothing of the group changes."""
@@ -54,7 +54,7 @@ class GainJudge:
         setup = self._session.setup
         table: Remembered[tuple[Optimum, ...]] = self._engine.table("best gains", 256)
         return table.get(
-            (*group, setup.room, setup.audio, f"{setup.school} {setup.own_aim_dbfs}"),
+            (*group, setup.room, setup.audio, f"{setup.level_target} {setup.own_target_dbfs}"),
             lambda: optimum(
                 self._session,
                 tuple(state.line.id for state in group),

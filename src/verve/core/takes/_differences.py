@@ -142,7 +142,7 @@ def _others(before: Setup, after: Setup) -> list[Difference]:
         (words.BIT_DEPTH, before.audio.bit_depth, after.audio.bit_depth, "bit"),
         (words.BUFFER, before.audio.buffer_frames, after.audio.buffer_frames, "samples"),
         (words.ROOM_NOISE, before.room.noise_dba, after.room.noise_dba, "dBA"),
-        (words.SCHOOL, before.school, after.school, ""),
+        (words.LEVEL_TARGET, before.level_target, after.level_target, ""),
     )
     for label, was, now, unit in rows:
         if was != now:

@@ -53,7 +53,7 @@ CABLE = "cable"
 CABLE_MOVED = "{start} now goes to {end}"
 OTHER_CABLE = "the cable into {end} is now {length_m:g m}"
 VALUE_MOVED = "{label} {now}, was {was}"
-SAMPLE_RATE, BIT_DEPTH, BUFFER, ROOM_NOISE, SCHOOL = (
+SAMPLE_RATE, BIT_DEPTH, BUFFER, ROOM_NOISE, LEVEL_TARGET = (
     "sample rate",
     "bit depth",
     "buffer",

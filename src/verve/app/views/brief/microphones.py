@@ -78,7 +78,7 @@ class MicrophonePage(QWidget):
         session = self._document.session
         part = next((p for p in session.brief.parts if p.id == self.part.part_id()), None)
         setup = session.setup
-        key = (part, session.kit, setup.room, setup.audio, setup.school)
+        key = (part, session.kit, setup.room, setup.audio, setup.level_target)
         if self._for == key or not self.isVisible():
             return
         self._for = key

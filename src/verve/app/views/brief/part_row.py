@@ -50,11 +50,11 @@ class PartRow:
         self.remove.setProperty("plain", "true")
         for field in (self.performer, self.name):
             field.setMaxLength(80)
-            field.setMinimumWidth(76)
+            field.setMinimumWidth(theme.px(84))
         self.performer.setPlaceholderText("who")
         for box in (self.take, self.principle):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-            box.setMinimumWidth(79)
+            box.setMinimumWidth(theme.px(79))
             box.setMaximumWidth(theme.px(248))
         for value, words in _PRINCIPLES:
             self.principle.addItem(words, value)

@@ -23,6 +23,7 @@ from verve.app.document import Document
 from verve.app.tasks import Tasks
 from verve.app.views.brief.pages import GROUPS, PAGES, BriefPages
 from verve.app.views.brief.part_row import PartRow
+from verve.app.widgets.beside import Beside, group
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption_of, card, heading, text
 from verve.core.catalogue import (
@@ -64,7 +65,7 @@ class BriefView(QWidget):
         outer.setSpacing(8)
         frame, layout = card()
         outer.addWidget(frame, 5)
-        layout.addLayout(self._make_top())
+        layout.addWidget(self._make_top())
         self._empty = text(
             "Start with the music: who plays or sings what, all of it or one by one. From that Verve "
             "works out inputs, microphones, cables, stands and headphones, and what of it is missing. "
@@ -80,8 +81,9 @@ class BriefView(QWidget):
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(4)
-        self._grid.setColumnStretch(0, 2)
-        self._grid.setColumnStretch(1, 2)
+        # What there is too little of is too little for all, and not for names alone.
+        for index, share in enumerate((4, 4, 3, 3)):
+            self._grid.setColumnStretch(index, share)
         self._rows_layout = column
         column.addLayout(self._grid)
         column.addStretch(1)
@@ -118,12 +120,9 @@ class BriefView(QWidget):
         self.pages.connections_wanted.connect(lambda: self.connections_wanted.emit(self._pass_id))
         tasks.progressed.connect(self._on_progress)
 
-    def _make_top(self) -> QHBoxLayout:
-        row = QHBoxLayout()
+    def _make_top(self) -> QWidget:
         title = heading("Who plays what")
         title.setWordWrap(False)
-        row.addWidget(title)
-        row.addStretch(1)
         self.passes, self.over = Choice(), Choice()
         self.passes.setAccessibleName("Layer")
         self.passes.setToolTip(
@@ -139,16 +138,15 @@ class BriefView(QWidget):
         self.drop_pass.setAccessibleName("Remove this layer")
         self.drop_pass.setToolTip("Removes this layer, with the parts that are in no other")
         self._over_label = caption_of(self.over, "over")
-        for widget in (
-            self.passes, self._over_label, self.over, self.new_pass, self.name_pass, self.drop_pass,
-        ):  # fmt: skip
-            row.addWidget(widget)
         self.name_pass.clicked.connect(self._rename_pass)
         self.passes.activated.connect(self._choose_pass)
         self.over.activated.connect(self._choose_over)
         self.new_pass.clicked.connect(self._add_pass)
         self.drop_pass.clicked.connect(self._remove_pass)
-        return row
+        return Beside(
+            group(title, self.passes, self._over_label, self.over),
+            group(self.new_pass, self.name_pass, self.drop_pass),
+        )
 
     def _make_buttons(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -258,7 +256,7 @@ class BriefView(QWidget):
             session.computer,
             setup.room,
             setup.audio,
-            setup.school,
+            setup.level_target,
             tuple(line for line in setup.lines if line.is_fixed),
             self._pass_id,
         )

@@ -16,10 +16,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from verve.app import theme
 from verve.app.document import Document
 from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
 from verve.app.views.power.rows import StepRow, SwitchBox
+from verve.app.widgets.beside import Beside, group
 from verve.app.widgets.budget import BudgetPicture
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
@@ -63,7 +65,6 @@ class PowerView(QWidget):
         outer.setSpacing(10)
         frame, layout = card()
         outer.addWidget(frame, 5)
-        top = QHBoxLayout()
         title = heading("In the right order")
         title.setWordWrap(False)
         layout.addWidget(title)
@@ -75,10 +76,7 @@ class PowerView(QWidget):
         self.paper.setToolTip("The sheet with a box to tick for each step")
         self.again = QPushButton("From the start")
         self.again.setToolTip("Takes all ticks off")
-        for widget in (self.sheet, self.again, self.paper):
-            top.addWidget(widget)
-        top.addStretch(1)
-        layout.addLayout(top)
+        layout.addWidget(Beside(group(self.sheet), group(self.again, self.paper)))
         self.now = text()
         font = self.now.font()
         font.setWeight(QFont.Weight.DemiBold)
@@ -96,7 +94,7 @@ class PowerView(QWidget):
         layout.addWidget(area, 1)
         self._rows = RowLots(self._list, self._make_row, _ROWS_AT_ONCE)
         side, outside = card()
-        side.setMinimumWidth(160)
+        side.setMinimumWidth(theme.px(190))
         outer.addWidget(side, 3)
         beside = QScrollArea()
         beside.setWidgetResizable(True)

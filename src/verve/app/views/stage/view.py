@@ -52,11 +52,11 @@ class StageView(QWidget):
         self._heading.setWordWrap(False)
         top.addWidget(self._heading)
         top.addStretch(1)
-        self.school = Choice()
-        self.school.setAccessibleName("Level target")
-        self.school.setMaximumWidth(theme.px(200))
-        for key, school in TARGETS.items():
-            self.school.addItem(school.name, key)
+        self.level_target = Choice()
+        self.level_target.setAccessibleName("Level target")
+        self.level_target.setMaximumWidth(theme.px(200))
+        for key, level_target in TARGETS.items():
+            self.level_target.addItem(level_target.name, key)
         self.picture = Choice()
         self.picture.setAccessibleName("Picture")
         self.picture.addItems(_PICTURES)
@@ -69,21 +69,21 @@ class StageView(QWidget):
         )
         self.settle.clicked.connect(self.settle_pressed)
         top.addWidget(self.picture)
-        top.addWidget(caption_of(self.school, "Target"))
-        top.addWidget(self.school)
+        top.addWidget(caption_of(self.level_target, "Target"))
+        top.addWidget(self.level_target)
         layout.addLayout(top)
         second = QHBoxLayout()
         second.addWidget(self._says, 1)
-        self.line_school = Choice()
-        self.line_school.setAccessibleName("Level target of this signal")
-        self.line_school.setToolTip("A target for this signal alone")
-        self.line_school.addItem("this signal: as the session", None)
-        for key, school in TARGETS.items():
-            self.line_school.addItem(
-                f"this signal: {school.name[:1].lower()}{school.name[1:]}", key
+        self.line_target = Choice()
+        self.line_target.setAccessibleName("Level target of this signal")
+        self.line_target.setToolTip("A target for this signal alone")
+        self.line_target.addItem("this signal: as the session", None)
+        for key, level_target in TARGETS.items():
+            self.line_target.addItem(
+                f"this signal: {level_target.name[:1].lower()}{level_target.name[1:]}", key
             )
-        self.line_school.setMaximumWidth(theme.px(230))
-        second.addWidget(self.line_school)
+        self.line_target.setMaximumWidth(theme.px(230))
+        second.addWidget(self.line_target)
         second.addWidget(self.settle)
         layout.addLayout(second)
         self.corridor = Corridor()
@@ -108,8 +108,8 @@ class StageView(QWidget):
         self.all_lines.chosen.connect(document.select_line)
         self.noise.asked.connect(self._ask_noise)
         self.response.asked.connect(self._ask_response)
-        self.school.activated.connect(self._choose_school)
-        self.line_school.activated.connect(self._choose_line_school)
+        self.level_target.activated.connect(self._choose_target)
+        self.line_target.activated.connect(self._choose_line_target)
         self.picture.activated.connect(self.show_picture)
 
     def show_picture(self, index: int) -> None:
@@ -126,12 +126,12 @@ class StageView(QWidget):
     def refresh(self) -> None:
         """Draw the document as it is now."""
         assessment, item = self._document.assessment, self._document.line
-        school: LevelTarget = assessment.session.setup.school
-        self.school.setCurrentIndex(self.school.findData(school))
-        own = None if item is None else item.line.school
-        self.line_school.setCurrentIndex(max(0, self.line_school.findData(own)))
-        said = TARGETS[school]
-        self.school.setToolTip(f"{said.suits}\nRisk: {said.risks}")
+        level_target: LevelTarget = assessment.session.setup.level_target
+        self.level_target.setCurrentIndex(self.level_target.findData(level_target))
+        own = None if item is None else item.line.level_target
+        self.line_target.setCurrentIndex(max(0, self.line_target.findData(own)))
+        said = TARGETS[level_target]
+        self.level_target.setToolTip(f"{said.suits}\nRisk: {said.risks}")
         self._heading.setText("" if item is None else item.line.name)
         self._says.show_text("" if item is None else self._sentence())
         self.corridor.show_line(item, shared_scale(assessment))
@@ -202,12 +202,14 @@ class StageView(QWidget):
         if item is not None:
             self._document.ask(f"bass and treble of {item.line.name}", item.response_facts())
 
-    def _choose_school(self, index: int) -> None:
-        school: LevelTarget = self.school.itemData(index)
-        if school != "own":
-            self._document.edit("the target", lambda session: set_level_target(session, school))
+    def _choose_target(self, index: int) -> None:
+        level_target: LevelTarget = self.level_target.itemData(index)
+        if level_target != "own":
+            self._document.edit(
+                "the target", lambda session: set_level_target(session, level_target)
+            )
             return
-        now = self._document.session.setup.own_aim_dbfs
+        now = self._document.session.setup.own_target_dbfs
         aim, is_given = QInputDialog.getDouble(
             self, "Custom", "Highest peak, dBFS", now, -40.0, -1.0, 1
         )
@@ -216,11 +218,11 @@ class StageView(QWidget):
         else:
             self.refresh()
 
-    def _choose_line_school(self, index: int) -> None:
+    def _choose_line_target(self, index: int) -> None:
         item = self._document.line
         if item is not None:
-            line_id, school = item.line.id, self.line_school.itemData(index)
+            line_id, level_target = item.line.id, self.line_target.itemData(index)
             self._document.edit(
                 f"the target of {item.line.name}",
-                lambda session: set_line_level_target(session, line_id, school),
+                lambda session: set_line_level_target(session, line_id, level_target),
             )
