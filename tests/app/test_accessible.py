@@ -242,9 +242,12 @@ def test_what_is_pressed_without_looking_like_it_is_a_button(
     window.go("stage")
     window.open_reason()
     qtbot.wait(60)
-    qtbot.waitUntil(lambda: len(list(stops(window.reason))) > 3)
-    rows = [w for w in stops(window.reason) if isinstance(w, PressableBox)]
-    assert len(rows) > 3
+
+    def pressed() -> list[PressableBox]:
+        return [w for w in stops(window.reason) if isinstance(w, PressableBox)]
+
+    qtbot.waitUntil(lambda: len(pressed()) > 3)
+    rows = pressed()
     assert all("typical" in r.accessibleName() or ":" in r.accessibleName() for r in rows)
     before = window.reason.height()
     rows[0].click()

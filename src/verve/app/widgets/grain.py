@@ -62,7 +62,7 @@ class Grain(QWidget):
         self._highest: float | None = None
         self._item: LineAssessment | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(25)
+        self.setMinimumHeight(theme.px(25))
         self.setMaximumHeight(110)
         self.setToolTip(
             "Quiet on the left, loud on the right; the wall on the left is the signal's noise, the one on "
