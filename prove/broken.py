@@ -50,7 +50,7 @@ from verve.core.session import (
     to_json,
 )
 from verve.core.sheets import assessment_text
-from verve.core.sound import measure_wav
+from verve.core.sound import measure_file
 from verve.core.takes import differences
 from verve.core.verify import read_cases, run_cases
 
@@ -210,8 +210,7 @@ def _try_sheet(_: Material, rng: random.Random, __: Path) -> None:
 def _try_wav(material: Material, rng: random.Random, folder: Path) -> None:
     file = folder / "broken.wav"
     file.write_bytes(_broken_wav(material, rng))
-    for measured in measure_wav(file):
-        assert measured.seconds >= 0.0
+    assert measure_file(file).seconds >= 0.0
 
 
 def _try_cases(material: Material, rng: random.Random, folder: Path) -> None:

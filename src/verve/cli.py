@@ -89,9 +89,9 @@ def _assess(options: argparse.Namespace) -> int:
 
 def _measure(options: argparse.Namespace) -> int:
     from verve.core.sheets import measurement_data, measurement_text
-    from verve.core.sound import measure_wav
+    from verve.core.sound import measure_file
 
-    measured = measure_wav(options.file)
+    measured = measure_file(options.file)
     if options.json:
         _print_json(measurement_data(options.file, measured))
     else:
@@ -111,7 +111,7 @@ def _line_of(session: Session, said: str) -> Line:
 def _record(options: argparse.Namespace) -> int:
     from verve.core.session import load
     from verve.core.sheets import measurement_text
-    from verve.core.sound import measure_wav
+    from verve.core.sound import measure_file
     from verve.devices import RecordRequest, record
 
     session = load(options.file)
@@ -142,7 +142,7 @@ def _record(options: argparse.Namespace) -> int:
                 options.output, f"cannot be recorded: {take.reason}", "Make room there."
             )
         Path(take.tracks[0].file).replace(options.output)
-    print(measurement_text(options.output, measure_wav(options.output)))
+    print(measurement_text(options.output, measure_file(options.output)))
     predicted = take.tracks[0].peak_dbfs.predicted
     if predicted is not None:
         print(f"predicted peak {predicted:.1f} dBFS".replace("-", "−"))

@@ -10,8 +10,9 @@ from pydantic import ValidationError
 
 from verve.core.errors import FileError, VerveError
 from verve.core.files import is_locked, read_text, write_atomically
+from verve.core.measure import Measurement
 from verve.core.session import Take, TakeTrack
-from verve.core.sound import Measurement, measure_wav, mend_wav, part_of_wav
+from verve.core.sound import measure_file, mend_wav, part_of_wav
 
 LOG_NAME = ".verve-take.json"
 _LARGEST_BYTES = 20_000_000
@@ -98,7 +99,7 @@ def measured(track: TakeTrack, file: Path) -> tuple[TakeTrack, float]:
 
     raises: FileError if it cannot be read
     """
-    (found,) = measure_wav(file)[:1]
+    found = measure_file(file).channels[0]
     return with_measured(replace(track, file=str(file)), found), found.seconds
 
 

@@ -13,8 +13,9 @@ import numpy as np
 
 from verve.core.assess import Assessment, assess
 from verve.core.errors import CancelledError, FileError, InputError, VerveError
+from verve.core.measure import Measurement, Meter
 from verve.core.session import Figure, Play, Session, Take, TakeTrack
-from verve.core.sound import LevelAnalyser, Measurement, WavWriter, file_stem
+from verve.core.sound import WavWriter, file_stem
 from verve.core.units import FloatArray
 from verve.devices._device import Arrival, AudioDevice, Block, arrivals_of
 from verve.devices._log import forget_log, to_thousandth, with_measured, write_log
@@ -142,8 +143,8 @@ def record(
     audio = request.session.setup.audio
     paths = _paths(request, assessment)
     session = _Session.of(assessment, request.lines, request.play, request.seconds)
-    analyser = LevelAnalyser(channels=1, rate_hz=audio.sample_rate_hz, bit_depth=audio.bit_depth)
-    states = {line_id: analyser.start() for line_id in paths}
+    meter = Meter(channels=1, rate_hz=audio.sample_rate_hz, bit_depth=audio.bit_depth)
+    states = {line_id: meter.start() for line_id in paths}
     writers: dict[str, WavWriter] = {}
     planned = _take(request, {key: _planned(assessment, request, key, paths[key]) for key in paths})
     total = round(request.seconds * audio.sample_rate_hz)
@@ -166,7 +167,7 @@ def record(
             peaks = {}
             for line_id, samples in block.items():
                 writers[line_id].write(samples)
-                states[line_id] = analyser.fold(states[line_id], samples[None, :])
+                states[line_id] = meter.fold(states[line_id], samples[None, :])
                 peaks[line_id] = _peak_dbfs(samples)
             done += len(next(iter(block.values())))
             if request.is_paced:
@@ -194,7 +195,7 @@ def record(
         except FileError as error:
             lost.append(error)
             continue
-        found = analyser.result(states[line_id])[0]
+        found = meter.result(states[line_id]).channels[0]
         kept[line_id] = _track(assessment, request, line_id, path, found)
     if lost:
         ended, reason = "cut_off", _reason(lost[0])

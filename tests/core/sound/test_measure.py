@@ -12,7 +12,7 @@ import soundfile
 
 from verve.core.errors import FileError
 from verve.core.sheets import measurement_text
-from verve.core.sound import WavWriter, file_stem, measure_wav, mend_wav
+from verve.core.sound import WavWriter, file_stem, measure_file, mend_wav
 from verve.core.units import FloatArray
 
 RATE_HZ = 48000
@@ -38,7 +38,7 @@ def written(tmp_path: Path, samples: FloatArray, subtype: str = "PCM_24") -> Pat
 
 @pytest.mark.parametrize("level_dbfs", [0.0, -6.0, -20.0, -60.0])
 def test_a_sine_has_its_level_as_peak_and_as_rms(tmp_path: Path, level_dbfs: float) -> None:
-    (found,) = measure_wav(written(tmp_path, sine(level_dbfs)))
+    (found,) = measure_file(written(tmp_path, sine(level_dbfs))).channels
     assert found.peak_dbfs == pytest.approx(level_dbfs, abs=0.01)
     assert found.rms_dbfs == pytest.approx(level_dbfs, abs=0.01)
     assert found.seconds == pytest.approx(1.0)
@@ -47,26 +47,26 @@ def test_a_sine_has_its_level_as_peak_and_as_rms(tmp_path: Path, level_dbfs: flo
 
 def test_the_pauses_show_the_noise(tmp_path: Path) -> None:
     playing = np.concatenate([np.zeros(RATE_HZ), sine(-10.0, 3.0), np.zeros(RATE_HZ)])
-    (found,) = measure_wav(written(tmp_path, playing + noise(-70.0, 5.0)))
+    (found,) = measure_file(written(tmp_path, playing + noise(-70.0, 5.0))).channels
     # Of white noise to 24 kHz, the share below 20 kHz, then A-weighting's 2.05 dB.
     expected = -70.0 + 10.0 * np.log10(19_980 / 24_000) - 2.05
     assert found.noise_dbfs_a == pytest.approx(expected, abs=0.5)
 
 
 def test_noise_alone_is_all_pause(tmp_path: Path) -> None:
-    (found,) = measure_wav(written(tmp_path, noise(-60.0, 3.0)))
+    (found,) = measure_file(written(tmp_path, noise(-60.0, 3.0))).channels
     assert found.noise_dbfs_a == pytest.approx(-60.0 - 0.8 - 2.05, abs=0.4)
 
 
 def test_playing_without_a_pause_shows_no_noise(tmp_path: Path) -> None:
     t = np.arange(3 * RATE_HZ) / RATE_HZ
     swelling = sine(-6.0, 3.0) * (0.1 + 0.9 * t / 3.0)
-    (found,) = measure_wav(written(tmp_path, swelling))
+    (found,) = measure_file(written(tmp_path, swelling)).channels
     assert found.noise_dbfs_a is None
 
 
 def test_digital_silence_has_no_level_at_all(tmp_path: Path) -> None:
-    (found,) = measure_wav(written(tmp_path, np.zeros(RATE_HZ)))
+    (found,) = measure_file(written(tmp_path, np.zeros(RATE_HZ))).channels
     assert found.peak_dbfs is None
     assert found.rms_dbfs is None
     assert found.noise_dbfs_a is None
@@ -75,23 +75,23 @@ def test_digital_silence_has_no_level_at_all(tmp_path: Path) -> None:
 @pytest.mark.parametrize("subtype", ["PCM_16", "PCM_24"])
 def test_frames_at_the_end_of_the_scale_are_counted(tmp_path: Path, subtype: str) -> None:
     loud = np.clip(sine(6.0, 0.5), -1.0, 1.0)
-    (found,) = measure_wav(written(tmp_path, loud, subtype))
+    (found,) = measure_file(written(tmp_path, loud, subtype)).channels
     assert found.clipped_frames == pytest.approx(
         np.count_nonzero(np.abs(loud) >= 0.99998), rel=0.02
     )
-    (clean,) = measure_wav(written(tmp_path, sine(-0.5, 0.5), subtype))
+    (clean,) = measure_file(written(tmp_path, sine(-0.5, 0.5), subtype)).channels
     assert clean.clipped_frames == 0
 
 
 def test_a_steady_voltage_is_noticed(tmp_path: Path) -> None:
-    (found,) = measure_wav(written(tmp_path, sine(-20.0) + 0.05))
+    (found,) = measure_file(written(tmp_path, sine(-20.0) + 0.05)).channels
     assert found.dc_share == pytest.approx(0.05, abs=1e-4)
 
 
 def test_channels_are_measured_apart(tmp_path: Path) -> None:
     path = tmp_path / "two.wav"
     soundfile.write(path, np.stack([sine(-6.0), sine(-18.0)], axis=1), RATE_HZ)
-    left, right = measure_wav(path)
+    left, right = measure_file(path).channels
     assert left.peak_dbfs == pytest.approx(-6.0, abs=0.01)
     assert right.peak_dbfs == pytest.approx(-18.0, abs=0.01)
     assert (left.channel, right.channel) == (0, 1)
@@ -105,14 +105,14 @@ def test_samples_that_are_no_sound_are_refused_with_their_place(
     samples = np.zeros(48_000)
     samples[24_000] = sample
     soundfile.write(path, samples, 48_000, subtype="DOUBLE")
-    with pytest.raises(FileError, match="samples that are no sound"):
-        measure_wav(path)
+    with pytest.raises(FileError, match="holds no sound at frame 24000, channel 1"):
+        measure_file(path)
 
 
 def test_a_float_file_may_go_a_little_above_full_scale(tmp_path: Path) -> None:
     path = tmp_path / "sound.wav"
     soundfile.write(path, np.full(48_000, 1.5), 48_000, subtype="FLOAT")
-    (found,) = measure_wav(path)
+    (found,) = measure_file(path).channels
     assert found.peak_dbfs == pytest.approx(3.52, abs=0.01)
 
 
@@ -121,13 +121,12 @@ def test_a_file_that_breaks_off_is_measured_and_told(tmp_path: Path) -> None:
     soundfile.write(path, np.full(96_000, 0.5), 48_000, subtype="PCM_16")
     whole = path.read_bytes()
     path.write_bytes(whole[: len(whole) - 96_000])
-    (found,) = measure_wav(path)
-    assert found.missing_s == pytest.approx(1.0)
-    assert "breaks off: 1.00 s of what its header says are missing" in measurement_text(
-        path, (found,)
-    )
+    found = measure_file(path)
+    assert found.channels[0].missing_s == pytest.approx(1.0)
+    said = measurement_text(path, found)
+    assert "breaks off: 1.00 s of what its header says are missing" in said
     path.write_bytes(whole)
-    assert measure_wav(path)[0].missing_s == 0.0
+    assert measure_file(path).channels[0].missing_s == 0.0
 
 
 def _odd(tmp_path: Path, kind: str) -> Path:
@@ -152,7 +151,7 @@ def _odd(tmp_path: Path, kind: str) -> Path:
 @pytest.mark.parametrize("kind", ["pipe", "folder", "zero", "rate", "head", "raw", "text", "none"])
 def test_what_is_no_recording_is_refused_in_words(tmp_path: Path, kind: str) -> None:
     with pytest.raises(FileError) as told:
-        measure_wav(_odd(tmp_path, kind))
+        measure_file(_odd(tmp_path, kind))
     assert "System error" not in str(told.value)
     assert "Errno" not in str(told.value)
 
@@ -160,7 +159,7 @@ def test_what_is_no_recording_is_refused_in_words(tmp_path: Path, kind: str) -> 
 def test_many_channels_are_measured_in_little_memory(tmp_path: Path) -> None:
     path = tmp_path / "sound.wav"
     soundfile.write(path, np.full((4_800, 255), 0.5), 48_000)
-    found = measure_wav(path)
+    found = measure_file(path).channels
     assert len(found) == 255
     assert found[254].peak_dbfs == pytest.approx(-6.02, abs=0.01)
 
@@ -170,14 +169,14 @@ def test_what_is_no_sound_is_refused(tmp_path: Path, content: bytes) -> None:
     path = tmp_path / "x.wav"
     path.write_bytes(content)
     with pytest.raises(FileError, match=r"x\.wav: (cannot be read as sound|holds no sound)"):
-        measure_wav(path)
+        measure_file(path)
 
 
 def test_an_empty_sound_and_a_missing_file_are_told(tmp_path: Path) -> None:
     with pytest.raises(FileError, match="holds no sound"):
-        measure_wav(written(tmp_path, np.zeros(0)))
+        measure_file(written(tmp_path, np.zeros(0)))
     with pytest.raises(FileError, match="cannot be read"):
-        measure_wav(tmp_path / "none.wav")
+        measure_file(tmp_path / "none.wav")
 
 
 @pytest.mark.parametrize("bits", [16, 24])

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import itertools
 import math
-from collections.abc import Sequence
 
 import numpy as np
 import pytest
@@ -15,7 +13,7 @@ from verve.core.assess import assess
 from verve.core.demo import demo_session
 from verve.core.network import is_alive
 from verve.core.session import Audio, Session, set_audio
-from verve.core.sound import ConvolverBank, LevelAnalyser, LevelState, Measurement, Renderer
+from verve.core.sound import ConvolverBank, Renderer
 from verve.core.units import FloatArray
 
 RATE_HZ = 48_000
@@ -46,62 +44,6 @@ def test_a_bank_of_filters_is_a_convolution(
     for row in range(rows):
         expected = np.convolve(signal[row], filters[row])[: signal.shape[1]]
         assert found[row] == pytest.approx(expected, abs=1e-9)
-
-
-# ── measuring ─────────────────────────────────────────────────────────────────────────────────
-def measured(analyser: LevelAnalyser, signal: FloatArray, cuts: Sequence[int]) -> LevelState:
-    state = analyser.start()
-    for first, last in zip([0, *cuts], [*cuts, signal.shape[1]], strict=True):
-        state = analyser.fold(state, signal[:, first:last])
-    return state
-
-
-def same(found: Sequence[Measurement], expected: Sequence[Measurement]) -> None:
-    for one, other in zip(found, expected, strict=True):
-        for name in Measurement.__dataclass_fields__:
-            a, b = getattr(one, name), getattr(other, name)
-            if isinstance(a, float) and isinstance(b, float):
-                assert a == pytest.approx(b, abs=1e-9), name
-            else:
-                assert a == b, name
-
-
-SIGNAL = np.concatenate(
-    [noise_of(5, 2, 30_000), noise_of(6, 2, 20_000) * 1e-4, noise_of(7, 2, 9_011)], axis=1
-)
-SIGNAL[1, 100:103] = 1.0
-ANALYSER = LevelAnalyser(channels=2, rate_hz=RATE_HZ, bit_depth=24)
-WHOLE = ANALYSER.result(ANALYSER.fold(ANALYSER.start(), SIGNAL))
-
-
-@given(st.lists(st.integers(0, SIGNAL.shape[1]), max_size=12).map(sorted))
-def test_a_measurement_does_not_depend_on_its_blocks(cuts: list[int]) -> None:
-    same(ANALYSER.result(measured(ANALYSER, SIGNAL, cuts)), WHOLE)
-
-
-@given(
-    st.lists(st.integers(0, SIGNAL.shape[1]), max_size=4).map(sorted),
-    st.lists(st.integers(0, SIGNAL.shape[1]), min_size=1, max_size=5).map(sorted),
-)
-def test_stretches_measured_apart_are_merged_to_the_whole(
-    inner: list[int], outer: list[int]
-) -> None:
-    merged: LevelState | None = None
-    for first, last in zip([0, *outer], [*outer, SIGNAL.shape[1]], strict=True):
-        state = ANALYSER.start(first)
-        cuts = [first, *[c for c in inner if first < c < last], last]
-        for begin, end in itertools.pairwise(cuts):
-            state = ANALYSER.fold(state, SIGNAL[:, begin:end])
-        merged = state if merged is None else ANALYSER.merge(merged, state)
-    assert merged is not None
-    same(ANALYSER.result(merged), WHOLE)
-
-
-def test_stretches_that_do_not_touch_are_not_merged() -> None:
-    first = ANALYSER.fold(ANALYSER.start(0), SIGNAL[:, :1000])
-    second = ANALYSER.fold(ANALYSER.start(2000), SIGNAL[:, 2000:3000])
-    with pytest.raises(ValueError, match=r"neighbour|follow|behind|begin"):
-        ANALYSER.merge(first, second)
 
 
 # ── rendering ─────────────────────────────────────────────────────────────────────────────────

@@ -1,8 +1,7 @@
-"""Sound: players, rendering of all lines together, analysers, writing and measuring recordings."""
+"""Sound: players, rendering of all lines together, writing and measuring recordings."""
 
-from verve.core.sound._analyse import Analyser, LevelAnalyser, LevelState, Measurement
 from verve.core.sound._convolve import ConvolverBank
-from verve.core.sound._measure import measure_wav
+from verve.core.sound._measure import StoppedError, measure_file
 from verve.core.sound._players import LONGEST_CYCLE_S, perform
 from verve.core.sound._render import PlayerKey, Renderer, seed_of
 from verve.core.sound._wav import (
@@ -16,16 +15,13 @@ from verve.core.sound._wav import (
 __all__ = [
     "LONGEST_CYCLE_S",
     "PART_SUFFIX",
-    "Analyser",
     "ConvolverBank",
-    "LevelAnalyser",
-    "LevelState",
-    "Measurement",
     "PlayerKey",
     "Renderer",
+    "StoppedError",
     "WavWriter",
     "file_stem",
-    "measure_wav",
+    "measure_file",
     "mend_wav",
     "part_of_wav",
     "perform",

@@ -1,8 +1,10 @@
-"""Measuring a sound file, block by block, with the analysers that a live recording uses too."""
+"""Measuring a sound file, block by block, with the reducer that a live recording uses too."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import os
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
@@ -11,60 +13,103 @@ import soundfile
 
 from verve.core.errors import FileError, VerveError
 from verve.core.files import why
-from verve.core.sound._analyse import LevelAnalyser, Measurement
+from verve.core.measure import Meter, Recording
 from verve.core.sound._wav import frames_said
 from verve.core.units import FloatArray
 
 _DEPTHS = {"PCM_16": 16, "PCM_24": 24, "PCM_32": 32, "PCM_U8": 8, "PCM_S8": 8}
-_BLOCK_FRAMES = 1 << 18
+_BLOCK_SAMPLES = 1 << 19
 _RATES_HZ = (1_000, 1_600_000)
 _MOST_CHANNELS = 256
-_LARGEST_SAMPLE = 1e4
-"""80 dB above full scale: beyond that it is no sound (floating-point files may go a little above)."""
+_LARGEST_SAMPLE = 1e3
+"""60 dB above full scale: beyond that it is no sound (floating-point files may go a little above)."""
+_REMEDY = "Choose a WAV, FLAC, AIFF, Ogg or MP3 file that is complete."
+
+Progress = Callable[[float], bool]
+"""Is told the share that has been read; answers whether to go on."""
 
 
-def measure_wav(path: Path, block_frames: int = _BLOCK_FRAMES) -> tuple[Measurement, ...]:
-    """Every channel of a sound file.
+class StoppedError(Exception):
+    """Somebody has called it off."""
 
-    raises: FileError if it cannot be read, is no sound file, holds no sound, or what it holds is none
+
+def measure_file(
+    path: Path, *, block_frames: int | None = None, progress: Progress | None = None
+) -> Recording:
+    """Everything that a sound file shows; memory does not grow with its length but for its course over time.
+
+    raises: FileError if it cannot be read, is no sound file, holds no sound, or what it holds is none;
+    StoppedError if `progress` has said so
     """
-    remedy = "Choose a WAV or FLAC file that is complete."
     try:
         if path.exists() and not path.is_file():
-            raise FileError(path, "is no file", remedy)
+            raise FileError(path, "is no file", _REMEDY)
         with soundfile.SoundFile(path) as file:
             _check(path, file)
-            analyser = LevelAnalyser(
-                channels=file.channels,
-                rate_hz=file.samplerate,
-                bit_depth=_DEPTHS.get(file.subtype),
-            )
-            state = analyser.start()
-            done = 0
-            for block in _blocks(file, max(1, block_frames // file.channels)):
-                if not (np.abs(block) <= _LARGEST_SAMPLE).all():
-                    at_s = done / file.samplerate
-                    why_not = f"holds samples that are no sound, from about {at_s:.1f} s on"
-                    raise FileError(path, why_not, "Write it anew, or take another file.")
-                state = analyser.fold(state, block)
-                done += block.shape[1]
-            missing_s = max(0.0, (frames_said(path) or done) - done) / file.samplerate
+            return _measured(path, file, block_frames, progress)
     except soundfile.LibsndfileError as error:
         if not path.exists():
             raise FileError(
                 path, "cannot be read: there is no such file", "Check the name."
             ) from error
         said = error.error_string.rstrip(".").lower()
-        raise FileError(path, f"cannot be read as sound: {said}", remedy) from error
+        raise FileError(path, f"cannot be read as sound: {said}", _REMEDY) from error
     except OSError as error:
         raise FileError(path, f"cannot be read: {why(error)}", "Check the name.") from error
     except (TypeError, ValueError, RuntimeError) as error:
         if isinstance(error, VerveError):
             raise
         # The library asks for what a file without a header does not say.
-        raise FileError(path, "says nothing of its rate and channels", remedy) from error
-    found = analyser.result(state)
-    return tuple(replace(one, missing_s=missing_s) for one in found) if missing_s else found
+        raise FileError(path, "says nothing of its rate and channels", _REMEDY) from error
+
+
+def _measured(
+    path: Path, file: soundfile.SoundFile, block_frames: int | None, progress: Progress | None
+) -> Recording:
+    size = block_frames or max(1, _BLOCK_SAMPLES // file.channels)
+    # NumPy lets go of the interpreter while it computes: channels are read side by side.
+    workers = min(file.channels, os.cpu_count() or 1)
+    with ThreadPoolExecutor(workers) as pool:
+        meter = Meter(
+            channels=file.channels,
+            rate_hz=file.samplerate,
+            bit_depth=_DEPTHS.get(file.subtype),
+            pool=pool if workers > 1 else None,
+        )
+        state = meter.start()
+        done = 0
+        for block in _blocks(file, size):
+            _check_samples(path, block, done)
+            state = meter.fold(state, block)
+            done += block.shape[1]
+            if progress is not None and not progress(min(1.0, done / max(1, file.frames))):
+                raise StoppedError
+        if not done:
+            raise FileError(path, "holds no sound", "Record it again.")
+        found = meter.result(state)
+    missing_s = max(0.0, (frames_said(path) or done) - done) / file.samplerate
+    if not missing_s:
+        return found
+    return replace(
+        found, channels=tuple(replace(one, missing_s=missing_s) for one in found.channels)
+    )
+
+
+def _check_samples(path: Path, block: FloatArray, done: int) -> None:
+    """raises: FileError naming the first frame and channel that is no sound"""
+    if float(np.abs(block).max(initial=0.0)) <= _LARGEST_SAMPLE:
+        return
+    is_none = ~(np.abs(block) <= _LARGEST_SAMPLE)
+    frame = int(np.flatnonzero(is_none.any(axis=0))[0])
+    channel = int(np.flatnonzero(is_none[:, frame])[0])
+    value = float(block[channel, frame])
+    said = "is not finite" if not np.isfinite(value) else "is over 60 dB above full scale"
+    where = f"frame {done + frame}, channel {channel + 1}"
+    raise FileError(
+        path,
+        f"holds no sound at {where}: the sample {said}",
+        "Write it anew, or take another file.",
+    )
 
 
 def _check(path: Path, file: soundfile.SoundFile) -> None:
@@ -82,7 +127,8 @@ def _check(path: Path, file: soundfile.SoundFile) -> None:
 
 def _blocks(file: soundfile.SoundFile, block_frames: int) -> Iterator[FloatArray]:
     while True:
-        block = file.read(block_frames, dtype="float64", always_2d=True)
+        block = file.read(block_frames, dtype="float32", always_2d=True)
         if len(block) == 0:
             return
-        yield np.asarray(block.T)
+        # One channel after the other: what follows reads each of them by itself.
+        yield np.ascontiguousarray(block.T)
