@@ -21,6 +21,7 @@ _NEEDS = (
     "python3-pydantic (>= 2.10)",
     "python3-soundfile",
     "python3-platformdirs",
+    "python3-threadpoolctl",
     "qt6-svg-plugins",
 )
 _CONTROL = f"""\

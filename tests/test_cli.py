@@ -9,6 +9,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 import soundfile
 
@@ -259,3 +260,46 @@ def test_whatever_happens_is_one_sentence_and_exit_two(
     assert found.out == ""
     assert said in found.err
     assert found.err.count("\n") == 1
+
+
+def test_sound_files_are_compared_and_tuned(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    noise = 0.2 * np.random.default_rng(1).standard_normal(48_000)
+    sent, back, other, note = (
+        tmp_path / f"{name}.wav" for name in ("sent", "back", "other", "note")
+    )
+    soundfile.write(sent, noise, 48_000, subtype="PCM_24")
+    soundfile.write(back, np.concatenate([np.zeros(480), 0.5 * noise]), 48_000, subtype="PCM_24")
+    soundfile.write(other, noise, 44_100)
+    t = np.arange(48_000) / 48_000
+    soundfile.write(note, 0.2 * np.sin(2 * np.pi * 440.0 * t), 48_000, subtype="PCM_24")
+    assert main(["loopback", str(sent), str(back), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["found"] is True
+    assert found["delay_frames"] == pytest.approx(480.0, abs=0.05)
+    assert found["channel_map"] == [0]
+    assert main(["loopback", str(sent), str(back)]) == 0
+    assert "10.000 ms later" in capsys.readouterr().out
+    assert main(["align", str(sent), str(back), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["shift"] == {"track": "second", "frames": pytest.approx(480.0, abs=0.1)}
+    assert main(["tune", str(note), "--from", "0.1", "--to", "0.9", "--a4", "442"]) == 0
+    assert "A4 −7.9 cents" in capsys.readouterr().out
+    assert main(["tune", str(note), "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["note"] == "A4"
+    # What cannot be used is one sentence, with the file and what to do.
+    for arguments, said in (
+        (["loopback", str(sent), str(other)], "has 44100 Hz, and sent.wav has 48000 Hz"),
+        (["align", str(other), str(sent)], "same sample rate"),
+        (["tune", str(note), "--from", "5"], "has no sound from 5"),
+        (["tune", str(tmp_path), "--json"], "is no file"),
+        (["measure", str(tmp_path / "none.wav")], "no such file"),
+    ):
+        assert main(arguments) == 2
+        told = capsys.readouterr().err
+        assert said in told
+        assert told.count("\n") == 1
+    with pytest.raises(SystemExit) as ended:
+        main(["tune", str(note), "--a4", "loud"])
+    assert ended.value.code == 2

@@ -87,16 +87,10 @@ def _assess(options: argparse.Namespace) -> int:
     return 1 if assessment.stops else 0
 
 
-def _measure(options: argparse.Namespace) -> int:
-    from verve.core.sheets import measurement_data, measurement_text
-    from verve.core.sound import measure_file
+def _sound(options: argparse.Namespace) -> int:
+    from verve import sound_commands
 
-    measured = measure_file(options.file)
-    if options.json:
-        _print_json(measurement_data(options.file, measured))
-    else:
-        print(measurement_text(options.file, measured))
-    return 0
+    return int(getattr(sound_commands, options.command)(options, _print_json))
 
 
 def _line_of(session: Session, said: str) -> Line:
@@ -273,7 +267,10 @@ _RUNS: dict[str, Callable[[argparse.Namespace], int]] = {
     "kit": _kit,
     "gains": _gains,
     "sheet": _sheet,
-    "measure": _measure,
+    "measure": _sound,
+    "loopback": _sound,
+    "align": _sound,
+    "tune": _sound,
     "record": _record,
     "verify": _verify,
 }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import math
 from pathlib import Path
 from typing import NoReturn
 
@@ -37,7 +38,13 @@ _COMMANDS = {
     ),
     "gains": ("FILE [-o OUT]", "the best gains of all signals, and why"),
     "sheet": ("FILE --kind KIND", "what to do in which order: set up, change, tear down"),
-    "measure": ("WAV [--json]", "peak, RMS, noise in the pauses, clipped samples"),
+    "measure": (
+        "FILE [--json]",
+        "levels, loudness, noise, hum, clipping, drop-outs of a sound file",
+    ),
+    "loopback": ("SENT RETURNED", "how late, how loud and in which order a test signal came back"),
+    "align": ("FIRST SECOND", "how far one track of an instrument is behind another"),
+    "tune": ("FILE [--from S --to S]", "the pitch of a note in a sound file"),
     "record": ("FILE --signal NAME -o WAV", "record a signal from the simulated interface"),
     "verify": ("FILE... [--json]", "hold Verve's numbers against validation cases"),
 }
@@ -63,6 +70,24 @@ def _level(text: str) -> float:
     if not -300.0 <= value <= 100.0:
         raise argparse.ArgumentTypeError(f"must be -300 to 100 dBFS, got {text!r}")
     return value
+
+
+def _number(text: str, low: float, high: float, what: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = math.nan
+    if not low <= value <= high:
+        raise argparse.ArgumentTypeError(f"must be {what}, got {text!r}")
+    return value
+
+
+def _moment(text: str) -> float:
+    return _number(text, 0.0, 1e6, "a number of seconds from the beginning")
+
+
+def _reference(text: str) -> float:
+    return _number(text, 300.0, 600.0, "300 to 600 Hz")
 
 
 def _money(said: str) -> float:
@@ -153,7 +178,22 @@ def command_parser() -> argparse.ArgumentParser:
         "--kind", choices=("setup", "change", "teardown"), default="setup", help="which sheet"
     )
     sheet.add_argument("--signal", metavar="NAME", help="the signal that is changed")
-    made["measure"].add_argument("file", type=Path, metavar="WAV", help="a recording")
+    made["measure"].add_argument("file", type=Path, metavar="FILE", help="a sound file")
+    made["loopback"].add_argument("sent", type=Path, metavar="SENT", help="what was sent")
+    made["loopback"].add_argument("returned", type=Path, metavar="RETURNED", help="what came back")
+    made["align"].add_argument("first", type=Path, metavar="FIRST", help="one track")
+    made["align"].add_argument("second", type=Path, metavar="SECOND", help="the other")
+    tune = made["tune"]
+    tune.add_argument("file", type=Path, metavar="FILE", help="a sound file")
+    tune.add_argument("--from", dest="from_s", type=_moment, metavar="S", help="from this second")
+    tune.add_argument("--to", dest="to_s", type=_moment, metavar="S", help="to this second")
+    tune.add_argument(
+        "--a4",
+        type=_reference,
+        default=440.0,
+        metavar="HZ",
+        help="the pitch of A4; 440 unless said",
+    )
     record = made["record"]
     record.add_argument("file", type=Path, metavar="FILE", help="a session")
     record.add_argument("--signal", required=True, metavar="NAME", help="which signal of it")
@@ -171,7 +211,8 @@ def command_parser() -> argparse.ArgumentParser:
         "files", type=Path, nargs="+", metavar="FILE", help="validation cases"
     )
     for name in (
-        "assess", "next", "diagnose", "connect", "kit", "gains", "sheet", "measure", "verify",
+        "assess", "next", "diagnose", "connect", "kit", "gains", "sheet", "measure", "loopback",
+        "align", "tune", "verify",
     ):  # fmt: skip
         made[name].add_argument("--json", action="store_true", help="the same as JSON")
     for name in ("demo", "next", "connect", "gains", "record"):

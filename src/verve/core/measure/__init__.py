@@ -1,16 +1,31 @@
 """Measuring recordings to the standards: reducers over blocks, the same for live sound and files."""
 
+from verve.core.measure._align import Alignment, Shift, alignment_of
 from verve.core.measure._blasts import Blast
 from verve.core.measure._cells import Stretch
 from verve.core.measure._clipping import ClippedRun
 from verve.core.measure._dropouts import Dropout
 from verve.core.measure._figures import Course, Measurement, Programme, Recording
 from verve.core.measure._hum import NO_HUM, Harmonic, Hum
+from verve.core.measure._loopback import Arrival, Loopback, loopback_of
 from verve.core.measure._meter import Cell, Meter
 from verve.core.measure._pair import Pair
+from verve.core.measure._pitch import (
+    HIGHEST_HZ,
+    LOWEST_HZ,
+    Moment,
+    Pitch,
+    moments_of,
+    note_of,
+    pitch_of,
+)
 
 __all__ = [
+    "HIGHEST_HZ",
+    "LOWEST_HZ",
     "NO_HUM",
+    "Alignment",
+    "Arrival",
     "Blast",
     "Cell",
     "ClippedRun",
@@ -18,10 +33,19 @@ __all__ = [
     "Dropout",
     "Harmonic",
     "Hum",
+    "Loopback",
     "Measurement",
     "Meter",
+    "Moment",
     "Pair",
+    "Pitch",
     "Programme",
     "Recording",
+    "Shift",
     "Stretch",
+    "alignment_of",
+    "loopback_of",
+    "moments_of",
+    "note_of",
+    "pitch_of",
 ]

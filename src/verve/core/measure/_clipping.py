@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 
@@ -24,6 +24,7 @@ _NEAR = 10.0 ** (-0.15 / 20.0)
 _WIDE = 10.0 ** (-0.6 / 20.0)
 """How far below its highest a top that carries noise may reach."""
 _SCATTER = 1.5
+_FEW = 300
 _CROWD = 8
 """So many runs at one level, with hardly any above, are needed where higher ones exist."""
 _ROUNDER = 10.0 ** (0.05 / 20.0)
@@ -86,10 +87,10 @@ def read_tops(samples: FloatArray, low: int, high: int, start_frame: int, lsb: f
     clean = _spans(magnitude, peaks - hair, lengths, edges, low, high)
     begins, ends = _cut_off(magnitude, *clean)
     # A round top has many frames well below its highest; one that was cut has none but at its two ends.
-    below = magnitude < np.repeat(peaks - hair / 2.0, lengths)
-    counts = np.concatenate([[0], np.cumsum(below)])
-    straight = counts[ends] - counts[begins] <= 2 + (ends - begins) // 12
-    begins, ends = begins[straight], ends[straight]
+    if len(begins):
+        below = magnitude < np.repeat(peaks - hair / 2.0, lengths)
+        straight = _sums(below, begins, ends) <= 2 + (ends - begins) // 12
+        begins, ends = begins[straight], ends[straight]
     # What carries noise and is clipped is the highest there is of its sign.
     is_up = samples[starts] >= 0.0
     peaks[peaks < np.where(is_up, highest[0], highest[1]) * _WIDE] = np.inf
@@ -101,15 +102,23 @@ def read_tops(samples: FloatArray, low: int, high: int, start_frame: int, lsb: f
         return _no_tops(highest)
     begins = np.array([begin for begin, _, _ in found], dtype=np.int64)
     ends = np.array([end for _, end, _ in found], dtype=np.int64)
-    sums = np.concatenate([[0.0], np.cumsum(magnitude, dtype=np.float64)])
     return Tops(
         start=begins - low + start_frame,
         frames=ends - begins,
         sign=np.where(samples[begins] >= 0.0, 1, -1),
-        level=(sums[ends] - sums[begins]) / (ends - begins),
+        level=_sums(magnitude, begins, ends) / (ends - begins),
         scatter=np.array([scatter for _, _, scatter in found]),
         highest=highest,
     )
+
+
+def _sums(values: Any, begins: IntArray, ends: IntArray) -> FloatArray:
+    """Sum of each of these stretches."""
+    if len(begins) < _FEW:
+        pairs = zip(begins.tolist(), ends.tolist(), strict=True)
+        return np.array([float(values[b:e].sum(dtype=np.float64)) for b, e in pairs])
+    sums = np.concatenate([[0.0], np.cumsum(values, dtype=np.float64)])
+    return np.asarray(sums[ends] - sums[begins])
 
 
 def _spans(

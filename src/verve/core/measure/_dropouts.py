@@ -29,11 +29,11 @@ _FADED = 0.08
 _BLOCK = 256
 _FEW = 8
 """Blocks on either side that tell what is usual."""
-_STANDS_OUT = 6.0
+_STANDS_OUT, _ALONE = 2.5, 2.0
 _LEAST_DIFFERENCE = 1e-4
 _ORDER = 24
 _FAR_OFF = 14.0
-_LEAST_JUMP = 0.03
+_LEAST_JUMP = 0.08
 _LOUDER_AFTER = 4.0
 _MOST = 1_000
 
@@ -139,7 +139,7 @@ def _outliers(samples: FloatArray, low: int, high: int) -> tuple[set[int], list[
     out = np.flatnonzero((middle > _STANDS_OUT * usual) & (middle > _LEAST_DIFFERENCE))
     # The next blocks are left out: a jump may lie on the edge of two.
     others = np.delete(around, [_FEW - 1, _FEW, _FEW + 1], axis=1)[:, _FEW - 5 : _FEW + 4]
-    is_lone = middle > _STANDS_OUT * others.max(axis=1)
+    is_lone = middle > _ALONE * others.max(axis=1)
     lone, found = set(), []
     for block in out.tolist()[:_MOST]:
         at = low + block * _BLOCK + int(np.argmax(peaks[block + _FEW]))

@@ -199,21 +199,19 @@ class Meter:
             return ()
         wanted = np.flatnonzero((power > 0.0) & (power <= _QUIET * power[power > 0.0].min()))
         starts = window_starts(self.rate_hz, around.high - around.low)
+        stops = (np.arange(1, len(starts) + 1) * self.rate_hz) // WINDOWS_PER_S
         step = slow_factor(self.rate_hz)
+        # Slow samples stand at multiples of their step on the clock of the recording.
+        begins = -(-(around.start_frame + starts[wanted]) // step) * step
+        counts = -(-(around.start_frame + stops[wanted] - begins) // step)
+        places = [begin + step * np.arange(n) for begin, n in zip(begins, counts, strict=True)]
+        at = np.concatenate(places) - around.start_frame + around.low
+        slow = np.split(slow_samples(samples, at, self.rate_hz), np.cumsum(counts)[:-1])
         first = around.start_frame * WINDOWS_PER_S // self.rate_hz
-        found = []
-        for number in wanted.tolist():
-            begin = around.start_frame + int(starts[number])
-            end = around.start_frame + int((number + 1) * self.rate_hz // WINDOWS_PER_S)
-            at = np.arange(-(-begin // step) * step, end, step) - around.start_frame + around.low
-            found.append(
-                Quiet(
-                    window=first + number,
-                    power=float(power[number]),
-                    samples=slow_samples(samples, at, self.rate_hz),
-                )
-            )
-        return tuple(found)
+        return tuple(
+            Quiet(window=first + number, power=float(power[number]), samples=part)
+            for number, part in zip(wanted.tolist(), slow, strict=True)
+        )
 
     def _channel(self, number: int, cells: Sequence[ChannelCell], frames: int) -> Measurement:
         peak = max(cell.peak for cell in cells)

@@ -2,6 +2,14 @@
 
 from verve.core.sheets._assessment import assessment_data, assessment_text
 from verve.core.sheets._causes import causes_data, causes_text
+from verve.core.sheets._comparisons import (
+    alignment_data,
+    alignment_text,
+    loopback_data,
+    loopback_text,
+    pitch_data,
+    pitch_text,
+)
 from verve.core.sheets._derivation import derivation_text
 from verve.core.sheets._gains import gains_data, gains_text, sheet_data, sheet_text
 from verve.core.sheets._influences import influence_facts
@@ -60,6 +68,8 @@ __all__ = [
     "Leg",
     "PatchRow",
     "advice_after",
+    "alignment_data",
+    "alignment_text",
     "assessment_data",
     "assessment_text",
     "box_uses",
@@ -76,6 +86,8 @@ __all__ = [
     "item_rows",
     "kits_data",
     "kits_text",
+    "loopback_data",
+    "loopback_text",
     "measurement_data",
     "measurement_text",
     "missing_cables_text",
@@ -85,6 +97,8 @@ __all__ = [
     "patch_csv",
     "patch_html",
     "patch_rows",
+    "pitch_data",
+    "pitch_text",
     "place_text",
     "run_sheet_csv",
     "run_sheet_html",

@@ -1,7 +1,7 @@
 """Sound: players, rendering of all lines together, writing and measuring recordings."""
 
 from verve.core.sound._convolve import ConvolverBank
-from verve.core.sound._measure import StoppedError, measure_file
+from verve.core.sound._measure import StoppedError, measure_file, read_sound
 from verve.core.sound._players import LONGEST_CYCLE_S, perform
 from verve.core.sound._render import PlayerKey, Renderer, seed_of
 from verve.core.sound._wav import (
@@ -25,5 +25,6 @@ __all__ = [
     "mend_wav",
     "part_of_wav",
     "perform",
+    "read_sound",
     "seed_of",
 ]

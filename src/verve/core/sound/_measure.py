@@ -5,11 +5,13 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import soundfile
+from threadpoolctl import threadpool_limits
 
 from verve.core.errors import FileError, VerveError
 from verve.core.files import why
@@ -23,6 +25,8 @@ _RATES_HZ = (1_000, 1_600_000)
 _MOST_CHANNELS = 256
 _LARGEST_SAMPLE = 1e3
 """60 dB above full scale: beyond that it is no sound (floating-point files may go a little above)."""
+LONGEST_S = 900.0
+"""Of what is compared as a whole, and not streamed."""
 _REMEDY = "Choose a WAV, FLAC, AIFF, Ogg or MP3 file that is complete."
 
 Progress = Callable[[float], bool]
@@ -41,12 +45,42 @@ def measure_file(
     raises: FileError if it cannot be read, is no sound file, holds no sound, or what it holds is none;
     StoppedError if `progress` has said so
     """
+    with opened(path) as file:
+        return _measured(path, file, block_frames, progress)
+
+
+def read_sound(path: Path, most_s: float = LONGEST_S) -> tuple[FloatArray, int]:
+    """All of a sound file that is not too long, and its rate.
+
+    shape: (n_channels, n_frames)
+    raises: FileError as `measure_file`, and for one that is longer than `most_s`
+    """
+    with opened(path) as file:
+        if file.frames > most_s * file.samplerate:
+            said = f"is longer than {most_s / 60.0:.0f} minutes"
+            raise FileError(path, said, "Cut out the part that matters.")
+        blocks, done = [], 0
+        for block in _blocks(file, max(1, _BLOCK_SAMPLES // file.channels)):
+            _check_samples(path, block, done)
+            blocks.append(block)
+            done += block.shape[1]
+        if not done:
+            raise FileError(path, "holds no sound", "Record it again.")
+        return np.concatenate(blocks, axis=1).astype(np.float64), file.samplerate
+
+
+@contextmanager
+def opened(path: Path) -> Iterator[soundfile.SoundFile]:
+    """A sound file that can be read; whatever goes wrong while it is open is told in words.
+
+    raises: FileError
+    """
     try:
         if path.exists() and not path.is_file():
             raise FileError(path, "is no file", _REMEDY)
         with soundfile.SoundFile(path) as file:
             _check(path, file)
-            return _measured(path, file, block_frames, progress)
+            yield file
     except soundfile.LibsndfileError as error:
         if not path.exists():
             raise FileError(
@@ -67,9 +101,10 @@ def _measured(
     path: Path, file: soundfile.SoundFile, block_frames: int | None, progress: Progress | None
 ) -> Recording:
     size = block_frames or max(1, _BLOCK_SAMPLES // file.channels)
-    # NumPy lets go of the interpreter while it computes: channels are read side by side.
+    # NumPy lets go of the interpreter while it computes: channels are read side by side. Threads of its own for
+    # matrices would only stand in the way of these.
     workers = min(file.channels, os.cpu_count() or 1)
-    with ThreadPoolExecutor(workers) as pool:
+    with ThreadPoolExecutor(workers) as pool, threadpool_limits(1, "blas"):
         meter = Meter(
             channels=file.channels,
             rate_hz=file.samplerate,

@@ -5,7 +5,7 @@
 #    source ~/.local/share/bash_completion/verve
 # See also: https://github.com/scop/bash-completion/blob/main/doc/configuration.md
 
-_shtab_verve_subparsers=(demo assess next diagnose connect kit gains sheet measure record verify)
+_shtab_verve_subparsers=(demo assess next diagnose connect kit gains sheet measure loopback align tune record verify)
 
 _shtab_verve_demo_option_strings=(-h --help -o --output --force)
 _shtab_verve_assess_option_strings=(-h --help --json)
@@ -16,6 +16,9 @@ _shtab_verve_kit_option_strings=(-h --help --budget --also --json)
 _shtab_verve_gains_option_strings=(-h --help -o --output --json --force)
 _shtab_verve_sheet_option_strings=(-h --help --kind --signal --json)
 _shtab_verve_measure_option_strings=(-h --help --json)
+_shtab_verve_loopback_option_strings=(-h --help --json)
+_shtab_verve_align_option_strings=(-h --help --json)
+_shtab_verve_tune_option_strings=(-h --help --from --to --a4 --json)
 _shtab_verve_record_option_strings=(-h --help --signal --play --seconds -o --output --force)
 _shtab_verve_verify_option_strings=(-h --help --json)
 _shtab_verve_option_strings=(-h --help --version --demo --install-desktop --uninstall-desktop)
@@ -36,6 +39,7 @@ _shtab_verve_gains__o_COMPGEN=_shtab_compgen_files
 _shtab_verve_gains___output_COMPGEN=_shtab_compgen_files
 _shtab_verve_sheet_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_measure_pos_0_COMPGEN=_shtab_compgen_files
+_shtab_verve_tune_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_record_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_record__o_COMPGEN=_shtab_compgen_files
 _shtab_verve_record___output_COMPGEN=_shtab_compgen_files
@@ -44,7 +48,7 @@ _shtab_verve_verify_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_kit___also_choices=(monitors software)
 _shtab_verve_sheet___kind_choices=(setup change teardown)
 _shtab_verve_record___play_choices=(softest typical hardest phrase)
-_shtab_verve_pos_0_choices=(demo assess next diagnose connect kit gains sheet measure record verify)
+_shtab_verve_pos_0_choices=(demo assess next diagnose connect kit gains sheet measure loopback align tune record verify)
 
 _shtab_verve_demo__h_nargs=0
 _shtab_verve_demo___help_nargs=0
@@ -78,6 +82,15 @@ _shtab_verve_sheet___json_nargs=0
 _shtab_verve_measure__h_nargs=0
 _shtab_verve_measure___help_nargs=0
 _shtab_verve_measure___json_nargs=0
+_shtab_verve_loopback__h_nargs=0
+_shtab_verve_loopback___help_nargs=0
+_shtab_verve_loopback___json_nargs=0
+_shtab_verve_align__h_nargs=0
+_shtab_verve_align___help_nargs=0
+_shtab_verve_align___json_nargs=0
+_shtab_verve_tune__h_nargs=0
+_shtab_verve_tune___help_nargs=0
+_shtab_verve_tune___json_nargs=0
 _shtab_verve_record__h_nargs=0
 _shtab_verve_record___help_nargs=0
 _shtab_verve_record___force_nargs=0
