@@ -50,6 +50,12 @@ def _advice(options: argparse.Namespace) -> Iterator[Callable[[], list[Tally]]]:
     yield lambda: [brute.connections(count // 10 + 1, options.seed)]
 
 
+def _sound(options: argparse.Namespace) -> Iterator[Callable[[], list[Tally]]]:
+    from prove import sound
+
+    yield lambda: sound.loopbacks(max(4, round(1000 * options.share)), options.seed)
+
+
 def main() -> int:
     """Run what is asked for; the exit code."""
     parser = argparse.ArgumentParser(prog="./run prove", description=__doc__)
@@ -63,17 +69,21 @@ def main() -> int:
         action="store_true",
         help="the next thing, remedies, faults, certificates, run sheets, gains and connections",
     )
+    parser.add_argument(
+        "--sound", action="store_true", help="loop-backs that hold only noise, or what was sent"
+    )
     parser.add_argument("--share", type=float, default=1.0, help="of the whole number of tries")
     parser.add_argument("--seed", type=int, default=1, help="another one tries other cases")
     parser.add_argument(
         "--cases", type=Path, default=_CASES, help="the validation file that is broken"
     )
     options = parser.parse_args()
-    if not (options.lose_nothing or options.advice):
-        parser.error("say what to prove: --lose-nothing or --advice")
+    if not (options.lose_nothing or options.advice or options.sound):
+        parser.error("say what to prove: --lose-nothing, --advice or --sound")
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     faults = 0
     runs = [_advice(options)] if options.advice else []
+    runs += [_sound(options)] if options.sound else []
     runs += [_lose_nothing(options)] if options.lose_nothing else []
     for run in chain(*runs):
         began = time.monotonic()

@@ -35,6 +35,11 @@ def test_nothing_is_lost_in_a_small_sample(own_home: Path) -> None:
     assert all(tries[:-1])
 
 
+def test_noise_is_no_loopback_in_a_small_sample(own_home: Path) -> None:
+    said = prove("--sound", "--share", "0.012", home=own_home)
+    assert re.search(r"noise alone +12 tries, 0 faults", said)
+
+
 def test_advice_holds_in_a_small_sample(own_home: Path) -> None:
     said = prove("--advice", "--share", "0.01", home=own_home)
     assert len(re.findall(r"[1-9]\d* tries", said)) >= 10
