@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from functools import cache
 
 import numpy as np
 from scipy.signal import sosfilt
@@ -19,7 +18,6 @@ _OFFSET = -0.691
 _ABSOLUTE_GATE, _RELATIVE_GATE, _RANGE_GATE = -70.0, -10.0, -20.0
 
 
-@cache
 def k_weighting(rate_hz: int) -> FloatArray:
     """The shelf and the high-pass as second-order sections; at 48 kHz those of the standard.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from functools import cache
 from typing import Any
 
 import numpy as np
@@ -21,7 +20,6 @@ def oversampling(rate_hz: int) -> int:
     return max(1, math.ceil(176_000 / rate_hz))
 
 
-@cache
 def _between(times: int) -> tuple[Any, float]:
     """A matrix that gives `times` − 1 values after each of 32 frames, and how far it can raise a level at most.
 

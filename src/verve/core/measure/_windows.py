@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
 from typing import Any
 
 import numpy as np
@@ -39,7 +38,6 @@ def window_frames(rate_hz: int) -> int:
     return 2 * (rate_hz // WINDOWS_PER_S)
 
 
-@cache
 def _shape(rate_hz: int) -> tuple[Any, Any]:
     """The window, and the weights of its bins for each of the four powers.
 
@@ -101,7 +99,6 @@ def slow_reach(rate_hz: int) -> int:
     return _SLOW_TAPS * slow_factor(rate_hz)
 
 
-@cache
 def _slow_filter(rate_hz: int) -> FloatArray:
     """A low-pass at 1.25 kHz, flat below 1.2 kHz to a hundredth of a decibel or so."""
     factor, reach = slow_factor(rate_hz), slow_reach(rate_hz)
