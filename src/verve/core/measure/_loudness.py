@@ -62,14 +62,16 @@ def hop_starts(rate_hz: int, count: int, per_s: int = HOPS_PER_S) -> IntArray:
     return np.asarray(np.arange(count + 1, dtype=np.int64) * rate_hz // per_s)
 
 
-def hop_energies(samples: FloatArray, low: int, rate_hz: int, frames: int) -> FloatArray:
+def hop_energies(
+    samples: FloatArray, low: int, rate_hz: int, frames: int, sections: FloatArray
+) -> FloatArray:
     """Sums of the K-weighted squares of every 10 ms of a cell that begin in it.
 
-    `samples` begin `low` frames before the cell, which has `frames`.
+    `samples` begin `low` frames before the cell, which has `frames`; `sections` are those of `k_weighting`.
 
     shape: (n_hops,)
     """
-    weighted = sosfilt(k_weighting(rate_hz), samples[: low + frames])[low:]
+    weighted = sosfilt(sections, samples[: low + frames])[low:]
     count = -(-frames * HOPS_PER_S // rate_hz)
     starts = hop_starts(rate_hz, count)[:-1]
     starts = starts[starts < frames]

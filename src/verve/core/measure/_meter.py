@@ -23,6 +23,7 @@ from verve.core.measure._loudness import (
     highest,
     hop_energies,
     integrated_lufs,
+    k_weighting,
     momentary_lufs,
     range_lu,
     short_term_lufs,
@@ -30,12 +31,14 @@ from verve.core.measure._loudness import (
 from verve.core.measure._pair import Products, lags, pair_of, read_products
 from verve.core.measure._pauses import Pause, find_pauses, mean_db
 from verve.core.measure._true_peak import REACH as PEAK_REACH
-from verve.core.measure._true_peak import true_peak
+from verve.core.measure._true_peak import between, oversampling, true_peak
 from verve.core.measure._windows import (
     WINDOWS_PER_S,
     Windows,
     read_windows,
+    shape_of,
     slow_factor,
+    slow_filter,
     slow_reach,
     slow_samples,
     window_frames,
@@ -99,6 +102,9 @@ class Meter:
         self.rate_hz, self.bit_depth = rate_hz, bit_depth
         self.lsb = 0.0 if bit_depth is None else 2.0 ** (1 - bit_depth)
         self._pool = pool
+        # What depends on the rate alone is worked out once.
+        self._k_weighting, self._slow_filter = k_weighting(rate_hz), slow_filter(rate_hz)
+        self._between, self._shape = between(oversampling(rate_hz)), shape_of(rate_hz)
         before = max(
             math.ceil(WARM_S * rate_hz), math.ceil(REACH_S * rate_hz), DROPOUT_REACH, PEAK_REACH,
             slow_reach(rate_hz), lags(rate_hz),
@@ -178,14 +184,14 @@ class Meter:
         frames = high - low
         peak = float(max(inside.max(), -inside.min()))
         left = frames if around.ends else len(samples) - low
-        windows = read_windows(samples, low, frames, left, self.rate_hz)
+        windows = read_windows(samples, low, frames, left, self.rate_hz, self._shape)
         return ChannelCell(
             frames=frames,
             peak=peak,
-            true_peak=true_peak(samples, low, high, self.rate_hz, peak),
+            true_peak=true_peak(samples, low, high, peak, self._between),
             power=float(np.dot(inside, inside)),
             total=float(inside.sum(dtype=np.float64)),
-            loud=hop_energies(samples, low, self.rate_hz, frames),
+            loud=hop_energies(samples, low, self.rate_hz, frames, self._k_weighting),
             windows=windows,
             quiet=self._quiet(samples, around, windows),
             tops=read_tops(samples, low, high, around.start_frame, self.lsb),
@@ -206,7 +212,7 @@ class Meter:
         counts = -(-(around.start_frame + stops[wanted] - begins) // step)
         places = [begin + step * np.arange(n) for begin, n in zip(begins, counts, strict=True)]
         at = np.concatenate(places) - around.start_frame + around.low
-        slow = np.split(slow_samples(samples, at, self.rate_hz), np.cumsum(counts)[:-1])
+        slow = np.split(slow_samples(samples, at, self._slow_filter), np.cumsum(counts)[:-1])
         first = around.start_frame * WINDOWS_PER_S // self.rate_hz
         return tuple(
             Quiet(window=first + number, power=float(power[number]), samples=part)

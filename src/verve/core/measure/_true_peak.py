@@ -20,7 +20,7 @@ def oversampling(rate_hz: int) -> int:
     return max(1, math.ceil(176_000 / rate_hz))
 
 
-def _between(times: int) -> tuple[Any, float]:
+def between(times: int) -> tuple[Any, float]:
     """A matrix that gives `times` − 1 values after each of 32 frames, and how far it can raise a level at most.
 
     A windowed sinc: flat to 0.1 dB up to nine tenths of the band.
@@ -41,16 +41,17 @@ def _between(times: int) -> tuple[Any, float]:
     return np.asarray(matrix, dtype=np.float32), most
 
 
-def true_peak(samples: FloatArray, low: int, high: int, rate_hz: int, peak: float) -> float:
+def true_peak(
+    samples: FloatArray, low: int, high: int, peak: float, table: tuple[Any, float]
+) -> float:
     """Of a cell, samples[low:high], whose largest sample is `peak`: that, or what is higher between its samples.
 
     Only rows that could hold it are worked out: nothing between samples can be higher than a row's own largest sample
     times the sum of the taps.
     """
-    times = oversampling(rate_hz)
-    if times == 1 or peak == 0.0:
+    matrix, most = table
+    if not matrix.size or peak == 0.0:
         return peak
-    matrix, most = _between(times)
     rows = -(-(high - low) // _ROW)
     needed = low + rows * _ROW + REACH
     padded = samples[low - REACH + 1 : needed]

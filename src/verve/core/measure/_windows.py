@@ -38,7 +38,7 @@ def window_frames(rate_hz: int) -> int:
     return 2 * (rate_hz // WINDOWS_PER_S)
 
 
-def _shape(rate_hz: int) -> tuple[Any, Any]:
+def shape_of(rate_hz: int) -> tuple[Any, Any]:
     """The window, and the weights of its bins for each of the four powers.
 
     shape: (n_frames,), (n_bins, 4)
@@ -67,7 +67,9 @@ def window_starts(rate_hz: int, frames: int) -> IntArray:
     return np.asarray(starts[starts < frames])
 
 
-def read_windows(samples: FloatArray, low: int, frames: int, left: int, rate_hz: int) -> Windows:
+def read_windows(
+    samples: FloatArray, low: int, frames: int, left: int, rate_hz: int, shape: tuple[Any, Any]
+) -> Windows:
     """The windows of a cell that begins at samples[low]; only those with all their frames among the `left` ones.
 
     `left` is how many frames the recording still has from the cell's first on.
@@ -78,7 +80,7 @@ def read_windows(samples: FloatArray, low: int, frames: int, left: int, rate_hz:
     if not len(starts):
         none = np.zeros(0)
         return Windows(a_weighted=none, flat=none, low=none, note=none)
-    hann, weights = _shape(rate_hz)
+    hann, weights = shape
     blocks = np.lib.stride_tricks.sliding_window_view(samples, size)[low + starts]
     middle = blocks @ (hann / hann.sum())
     spectra = rfft((blocks - middle[:, None]) * hann, axis=1)
@@ -99,7 +101,7 @@ def slow_reach(rate_hz: int) -> int:
     return _SLOW_TAPS * slow_factor(rate_hz)
 
 
-def _slow_filter(rate_hz: int) -> FloatArray:
+def slow_filter(rate_hz: int) -> FloatArray:
     """A low-pass at 1.25 kHz, flat below 1.2 kHz to a hundredth of a decibel or so."""
     factor, reach = slow_factor(rate_hz), slow_reach(rate_hz)
     at = np.arange(-reach, reach + 1) / factor
@@ -107,11 +109,11 @@ def _slow_filter(rate_hz: int) -> FloatArray:
     return np.asarray((taps / taps.sum()).astype(np.float32))
 
 
-def slow_samples(samples: FloatArray, at: IntArray, rate_hz: int) -> FloatArray:
+def slow_samples(samples: FloatArray, at: IntArray, taps: FloatArray) -> FloatArray:
     """Of some frames the wave below 1.5 kHz, as double precision.
 
     shape: (n_at,)
     """
-    reach = slow_reach(rate_hz)
+    reach = len(taps) // 2
     blocks = np.lib.stride_tricks.sliding_window_view(samples, 2 * reach + 1)[at - reach]
-    return np.asarray((blocks @ _slow_filter(rate_hz)).astype(np.float64))
+    return np.asarray((blocks @ taps).astype(np.float64))
