@@ -35,7 +35,8 @@ def loopback(options: argparse.Namespace, print_json: Print) -> int:
     from verve.core.measure import loopback_of
     from verve.core.sheets import loopback_data, loopback_text
 
-    sent, returned, rate_hz = _both(options.sent, options.returned)
+    # Both are compared as a whole, in memory.
+    sent, returned, rate_hz = _both(options.sent, options.returned, 120.0)
     found = loopback_of(sent, returned, rate_hz)
     if options.json:
         print_json(loopback_data(found))
@@ -49,7 +50,7 @@ def align(options: argparse.Namespace, print_json: Print) -> int:
     from verve.core.measure import alignment_of
     from verve.core.sheets import alignment_data, alignment_text
 
-    first, second, rate_hz = _both(options.first, options.second)
+    first, second, rate_hz = _both(options.first, options.second, 600.0)
     found = alignment_of(first.mean(axis=0), second.mean(axis=0), rate_hz)
     if options.json:
         print_json(alignment_data(found))
@@ -80,15 +81,15 @@ def tune(options: argparse.Namespace, print_json: Print) -> int:
     return 0
 
 
-def _both(one: Path, other: Path) -> tuple[FloatArray, FloatArray, int]:
-    """Two files of the same rate.
+def _both(one: Path, other: Path, most_s: float) -> tuple[FloatArray, FloatArray, int]:
+    """Two files of the same rate, no longer than that.
 
     raises: FileError naming both rates where they differ
     """
     from verve.core.sound import read_sound
 
-    first, rate_hz = read_sound(one)
-    second, other_hz = read_sound(other)
+    first, rate_hz = read_sound(one, most_s)
+    second, other_hz = read_sound(other, most_s)
     if rate_hz != other_hz:
         said = f"has {other_hz} Hz, and {one.name} has {rate_hz} Hz"
         raise FileError(other, said, "Bring both to the same sample rate.")

@@ -33,8 +33,10 @@ def test_the_delay_is_told_through_noise(sent: FloatArray, snr_db: float, frames
 
 
 @pytest.mark.parametrize("ppm", [-180.0, 50.0, 100.0])
-def test_clocks_that_differ_are_told(ppm: float) -> None:
-    found = looped(SWEEP, with_noise(0.5 * late(SWEEP, 312.4, ppm=ppm), 30.0, 3))
+@pytest.mark.parametrize("gain", [0.5, -0.5])
+def test_clocks_that_differ_are_told(ppm: float, gain: float) -> None:
+    found = looped(SWEEP, with_noise(gain * late(SWEEP, 312.4, ppm=ppm), 30.0, 3))
+    assert found.polarity_inverted == (gain < 0.0)
     assert found.delay_frames == pytest.approx(312.4, abs=0.5)
     assert found.clock_difference_ppm == pytest.approx(ppm, abs=5.0)
     assert found.clock_differs

@@ -21,6 +21,8 @@ _NO_GAIN = 2e-3
 """Clocks agree where their difference would make the whole go together better by less."""
 _AGREEING = 0.6
 _LEAST_INSIDE = 0.25
+_MOST_VALUES = 40_000_000
+"""Of the parts' responses together: a third of a gigabyte."""
 
 
 def height_of(response: FloatArray) -> tuple[float, int]:
@@ -91,7 +93,8 @@ def parts_of(
     shape: (n_parts, n_frames), (n_parts,)
     """
     first, last = active(sent)
-    if (last - first) / rate_hz < _LEAST_CLOCK_S:
+    # Parts of a long signal would take too much memory; its clock shows in the whole of it anyway.
+    if (last - first) / rate_hz < _LEAST_CLOCK_S or size * _PARTS > _MOST_VALUES:
         return None
     length = 2 * (last - first) // (_PARTS + 1)
     hann = 0.5 - 0.5 * np.cos(2.0 * np.pi * (np.arange(length) + 0.5) / length)
@@ -105,8 +108,8 @@ def parts_of(
     return np.array(responses), np.array(middles)
 
 
-def over_clocks(responses: FloatArray, middles: FloatArray) -> tuple[float, int, float]:
-    """Of all differences of the clocks that where the response is highest: its height, place, and the difference.
+def over_clocks(responses: FloatArray, middles: FloatArray) -> tuple[float, int, float, int]:
+    """Of all differences of the clocks that where the response is highest: height, place, difference, and sign.
 
     The place is where frame 0 of the sent signal would arrive. It is looked for where all parts together have most.
     """
@@ -120,7 +123,7 @@ def over_clocks(responses: FloatArray, middles: FloatArray) -> tuple[float, int,
     floor = abs(float(whole[int(np.argmax(np.abs(whole)))])) / height_of(whole)[0]
     step = 0.25 / float(np.ptp(middles))
     count = math.ceil(MOST_PPM * 1e-6 / step)
-    best = (0.0, region, 0.0)
+    best = (0.0, region, 0.0, 1)
     places = np.arange(low, high)
     for share in np.arange(-count, count + 1) * step:
         moved = np.zeros(len(places))
@@ -128,7 +131,8 @@ def over_clocks(responses: FloatArray, middles: FloatArray) -> tuple[float, int,
             at = places + round(float(share * middle))
             moved += response[np.clip(at, 0, len(response) - 1)]
         place = int(np.argmax(np.abs(moved)))
-        best = max(best, (abs(float(moved[place])) / floor, low + place, float(share)))
+        sign = 1 if moved[place] >= 0.0 else -1
+        best = max(best, (abs(float(moved[place])) / floor, low + place, float(share), sign))
     return best
 
 

@@ -102,7 +102,7 @@ def loopback_of(sent: FloatArray, returned: FloatArray, rate_hz: int) -> Loopbac
         for back in returned
     ]
     best = [_best_of(row) for row in answers]
-    mapped = tuple(number for number in best)
+    mapped = tuple(best)
     inverted = tuple(
         n is not None and (a := row[n]) is not None and a.sign < 0
         for n, row in zip(best, answers, strict=True)
@@ -181,19 +181,15 @@ def _answer(sent: FloatArray, returned: FloatArray, rate_hz: int) -> _Answer | N
         inverse = back * band / (power + regular * float(power[band].mean()))
         response = np.roll(irfft(inverse * np.conj(spectrum), size), zero)
         height, at = height_of(response)
-        found.append((height, at, 0.0, inverse))
+        sign = 1 if peak_of(response, at)[1] >= 0.0 else -1
+        found.append((height, at, 0.0, sign, inverse))
         parts = parts_of(sent, inverse, size, rate_hz)
         if parts is not None:
             found.append((*over_clocks(*parts), inverse))
-    height, at, share, inverse = max(found, key=lambda one: one[0])
+    height, at, share, sign, _ = max(found, key=lambda one: one[0])
     if height < _LEAST_HEIGHT:
         return None
-    sign = (
-        peak_of(np.roll(irfft(inverse * np.conj(spectrum), size), zero), at)[1]
-        if share == 0.0
-        else 1.0
-    )
-    fitted = fitted_clock(sent, returned, at - zero, share, 1 if sign >= 0.0 else -1)
+    fitted = fitted_clock(sent, returned, at - zero, share, sign)
     if fitted is None:
         return None
     share = fitted
