@@ -20,6 +20,7 @@ _NEEDS = (
     "python3-scipy (>= 1.13)",
     "python3-pydantic (>= 2.10)",
     "python3-soundfile",
+    "python3-soxr",
     "python3-platformdirs",
     "python3-threadpoolctl",
     "qt6-svg-plugins",
@@ -32,6 +33,7 @@ Section: sound
 Priority: optional
 Maintainer: The Verve developers <verve@localhost>
 Depends: {", ".join(_NEEDS)}
+Recommends: python3-pyqt6.qtmultimedia, ffmpeg
 Description: levels, ceilings and noise of every recording line
  For musicians who record microphones and electric, electronic or
  pickup-equipped instruments: Verve works out the level, the ceiling and the

@@ -154,7 +154,7 @@ class Shots:
     def _record(self) -> None:
         window = self.window
         before = len(window.document.session.takes)
-        window.check.start_recording()
+        window.check.rehearse.start_recording()
         _until(lambda: len(window.document.session.takes) > before)
 
     def _change_and_record(self) -> None:

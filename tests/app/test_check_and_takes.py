@@ -20,43 +20,43 @@ def ready(window: MainWindow) -> MainWindow:
     """The mended demo, in Check, with two lines chosen and short takes."""
     window.document.replace(follow(window.document.session), None, is_saved=True)
     window.go("check")
-    for box in window.check.boxes:
+    for box in window.check.rehearse.boxes:
         if box.text() not in {"Voice", "Harp left"}:
             box.click()
-    window.check.seconds.setValue(3)
+    window.check.rehearse.seconds.setValue(3)
     return window
 
 
 def record(qtbot: QtBot, window: MainWindow) -> None:
     with qtbot.waitSignal(window.rehearsal.recorded, timeout=60_000):
-        qtbot.mouseClick(window.check.record_button, Qt.MouseButton.LeftButton)
+        qtbot.mouseClick(window.check.rehearse.record_button, Qt.MouseButton.LeftButton)
 
 
 def test_only_the_chosen_lines_play(ready: MainWindow) -> None:
-    assert ready.check.chosen_lines() == ("voice", "harp_left")
+    assert ready.check.rehearse.chosen_lines() == ("voice", "harp_left")
 
 
 def test_without_a_chosen_line_nothing_can_be_recorded(ready: MainWindow) -> None:
-    for box in ready.check.boxes:
+    for box in ready.check.rehearse.boxes:
         if box.isChecked():
             box.click()
-    assert not ready.check.record_button.isEnabled()
-    assert not ready.check.listen_button.isEnabled()
+    assert not ready.check.rehearse.record_button.isEnabled()
+    assert not ready.check.rehearse.listen_button.isEnabled()
 
 
 def test_a_take_is_measured_compared_and_logged(qtbot: QtBot, ready: MainWindow) -> None:
     record(qtbot, ready)
     (take,) = ready.document.session.takes
     assert [track.name for track in take.tracks] == ["Voice", "Harp left"]
-    table = ready.check.table
+    table = ready.check.rehearse.table
     assert table.rowCount() == 2
     cells = [table.item(0, column).text() for column in range(table.columnCount())]  # type: ignore[union-attr]
     assert cells[0] == "Voice"
     assert float(cells[1].replace("−", "-")) == pytest.approx(-7.8, abs=1.0)
     assert cells[6] == "0"
     assert cells[7] == "Nothing: it is as computed."
-    assert ready.check.grains[0].highest_dbfs == pytest.approx(-7.8, abs=1.0)
-    assert ready.check.grains[3].highest_dbfs is None
+    assert ready.check.rehearse.grains[0].highest_dbfs == pytest.approx(-7.8, abs=1.0)
+    assert ready.check.rehearse.grains[3].highest_dbfs is None
     assert ready.undo_action.text() == "&Undo log of Take 1"
 
 
@@ -73,16 +73,16 @@ def test_a_recording_shows_progress_and_can_be_stopped(
     qtbot: QtBot, ready: MainWindow, own_home: Path
 ) -> None:
     ready.rehearsal._is_paced = True
-    ready.check.seconds.setValue(60)
+    ready.check.rehearse.seconds.setValue(60)
     with qtbot.waitSignal(ready.rehearsal.progressed, timeout=30_000):
-        qtbot.mouseClick(ready.check.record_button, Qt.MouseButton.LeftButton)
-    assert ready.check.progress.isVisible()
-    assert not ready.check.record_button.isEnabled()
-    assert ready.check.stop_button.isEnabled()
+        qtbot.mouseClick(ready.check.rehearse.record_button, Qt.MouseButton.LeftButton)
+    assert ready.check.rehearse.progress.isVisible()
+    assert not ready.check.rehearse.record_button.isEnabled()
+    assert ready.check.rehearse.stop_button.isEnabled()
     with qtbot.waitSignal(ready.rehearsal.recorded, timeout=10_000):
-        qtbot.mouseClick(ready.check.stop_button, Qt.MouseButton.LeftButton)
+        qtbot.mouseClick(ready.check.rehearse.stop_button, Qt.MouseButton.LeftButton)
     assert ready.rehearsal.state == "idle"
-    assert not ready.check.progress.isVisible()
+    assert not ready.check.rehearse.progress.isVisible()
     (take,) = ready.document.session.takes
     assert take.ended == "stopped"
     assert 0.0 < take.seconds < 30.0
@@ -93,9 +93,9 @@ def test_a_recording_shows_progress_and_can_be_stopped(
 
 
 def test_watching_shows_levels_and_follows_a_gain(qtbot: QtBot, ready: MainWindow) -> None:
-    ready.check.play.setCurrentIndex(ready.check.play.findData("hardest"))
-    qtbot.mouseClick(ready.check.listen_button, Qt.MouseButton.LeftButton)
-    grain = ready.check.grains[0]
+    ready.check.rehearse.play.setCurrentIndex(ready.check.rehearse.play.findData("hardest"))
+    qtbot.mouseClick(ready.check.rehearse.listen_button, Qt.MouseButton.LeftButton)
+    grain = ready.check.rehearse.grains[0]
     qtbot.waitUntil(lambda: grain.highest_dbfs is not None, timeout=30_000)
     item = ready.document.assessment.line("voice")
     assert item is not None
@@ -112,24 +112,24 @@ def test_watching_shows_levels_and_follows_a_gain(qtbot: QtBot, ready: MainWindo
 def test_a_disk_that_refuses_is_told(qtbot: QtBot, ready: MainWindow, tmp_path: Path) -> None:
     blocked = tmp_path / "blocked"
     blocked.write_text("")
-    ready.check._take_folder = lambda: blocked
+    ready.check.rehearse._take_folder = lambda: blocked
     with qtbot.waitSignal(ready.rehearsal.failed, timeout=30_000):
-        qtbot.mouseClick(ready.check.record_button, Qt.MouseButton.LeftButton)
+        qtbot.mouseClick(ready.check.rehearse.record_button, Qt.MouseButton.LeftButton)
     assert "cannot be written" in ready.message()
     assert ready.rehearsal.state == "idle"
     assert ready.document.session.takes == ()
 
 
 def test_the_recorder_can_be_set_and_set_back(ready: MainWindow) -> None:
-    index = ready.check.buffer.findData(512)
-    ready.check.buffer.setCurrentIndex(index)
-    ready.check.buffer.activated.emit(index)
+    index = ready.check.rehearse.buffer.findData(512)
+    ready.check.rehearse.buffer.setCurrentIndex(index)
+    ready.check.rehearse.buffer.activated.emit(index)
     assert ready.document.session.setup.audio.buffer_frames == 512
-    assert "21.3 ms" in ready.check._round_trip.accessibleName()
+    assert "21.3 ms" in ready.check.rehearse._round_trip.accessibleName()
     rules = [f.rule for f in ready.document.assessment.findings if f.severity != "know"]
     assert rules == ["buffer_large"]
     ready.undo_action.trigger()
-    assert ready.check.buffer.currentData() == 64
+    assert ready.check.rehearse.buffer.currentData() == 64
 
 
 def test_takes_are_listed_newest_first_with_what_differs(qtbot: QtBot, ready: MainWindow) -> None:
@@ -196,10 +196,12 @@ def test_a_line_that_is_not_connected_cannot_be_chosen(window: MainWindow) -> No
     setup = session.setup.model_copy(update={"links": links})
     window.document.replace(session.model_copy(update={"setup": setup}), None, is_saved=True)
     window.go("check")
-    box = next(box for box in window.check.boxes if box.text() == "Baritone guitar")
+    box = next(box for box in window.check.rehearse.boxes if box.text() == "Baritone guitar")
     assert not box.isEnabled()
-    assert "baritone_line" not in window.check.chosen_lines()
-    assert not window.check.grab(window.check.rect().adjusted(0, 0, 0, 0)).isNull()
+    assert "baritone_line" not in window.check.rehearse.chosen_lines()
+    assert not window.check.rehearse.grab(
+        window.check.rehearse.rect().adjusted(0, 0, 0, 0)
+    ).isNull()
     assert box.mapTo(window, QPoint(0, 0)).y() > 0
 
 

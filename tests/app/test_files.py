@@ -591,8 +591,8 @@ def _drop(window: MainWindow, *urls: QUrl) -> None:
     [
         (("https://example.org/x.verve.json",), "Web addresses cannot be opened"),
         (("a.verve.json", "b.verve.json"), "One session at a time"),
-        (("song.wav",), "Sound files are not opened here yet"),
-        (("notes.txt",), "is no session"),
+        (("song.wav", "a.verve.json"), "a.verve.json is no sound file"),
+        (("notes.txt",), "is no session and no sound"),
         (("folder",), "is a folder"),
     ],
 )

@@ -39,7 +39,7 @@ def test_the_button_leads_through_all_mistakes_to_a_clean_take_and_undo_leads_ba
     assert "Record a test take" in window.next_bar.sentence.text()
     press_next(qtbot, window)
     assert window.step == "check"
-    window.check.seconds.setValue(4)
+    window.check.rehearse.seconds.setValue(4)
     with qtbot.waitSignal(window.rehearsal.recorded, timeout=60_000):
         assert window.next_bar.button.text() == "Record it"
         press_next(qtbot, window)

@@ -74,19 +74,19 @@ def test_the_figures_of_a_take_say_whether_they_were_measured(
     qtbot: QtBot, window: MainWindow
 ) -> None:
     window.go("check")
-    window.check.seconds.setValue(3)
-    for box in window.check.boxes[1:]:
+    window.check.rehearse.seconds.setValue(3)
+    for box in window.check.rehearse.boxes[1:]:
         if box.isChecked():
             box.click()
     window.document.select_line("voice")
     while window.document.assessment.next.action == "apply":
         window.next_bar.button.click()
     window.go("check")
-    window.check.start_recording()
+    window.check.rehearse.start_recording()
     qtbot.waitUntil(lambda: bool(window.document.session.takes), timeout=60_000)
     for view in ("check", "takes"):
         window.go(view)
-        table = window.check.table if view == "check" else window.takes.table
+        table = window.check.rehearse.table if view == "check" else window.takes.table
         window.reason.show_asked("", ())
         table.cellClicked.emit(0, 1)
         facts = told(window)

@@ -39,12 +39,12 @@ def recording(qtbot: QtBot, window: MainWindow, evening: Path) -> MainWindow:
     """A window in the middle of a long take."""
     window.rehearsal._is_paced = True
     window.go("check")
-    window.check.seconds.setValue(20)
-    for box in window.check.boxes:
+    window.check.rehearse.seconds.setValue(20)
+    for box in window.check.rehearse.boxes:
         if box.isChecked() != (box.text() == "Voice"):
             box.click()
     with qtbot.waitSignal(window.rehearsal.progressed, timeout=30_000):
-        window.check.start_recording()
+        window.check.rehearse.start_recording()
     return window
 
 
@@ -154,13 +154,13 @@ def test_stopping_right_after_the_start_holds_nobody_up(
     qtbot: QtBot, window: MainWindow, evening: Path
 ) -> None:
     window.go("check")
-    window.check.seconds.setValue(3)
-    for box in window.check.boxes[1:]:
+    window.check.rehearse.seconds.setValue(3)
+    for box in window.check.rehearse.boxes[1:]:
         if box.isChecked():
             box.click()
-    window.check.start_recording()
+    window.check.rehearse.start_recording()
     window.rehearsal.stop()
     assert window.rehearsal.state == "recording", "it ends beside the window"
     qtbot.waitUntil(lambda: window.rehearsal.state == "idle", timeout=10_000)
     QApplication.processEvents()
-    assert window.check.record_button.isEnabled()
+    assert window.check.rehearse.record_button.isEnabled()

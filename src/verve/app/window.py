@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, TypeAlias, cast
+from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QEvent, QSize, Qt, QTimer
 from PyQt6.QtGui import (
@@ -31,13 +31,15 @@ from verve.app.advising import Advising
 from verve.app.beside import Beside
 from verve.app.connecting import Connecting
 from verve.app.document import Document, worked_out
-from verve.app.dropped import session_of
+from verve.app.dropped import dropped
 from verve.app.files import Files
+from verve.app.importing import Importing
 from verve.app.menus import deed_text, make_menus
 from verve.app.recordings import Recordings
 from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
 from verve.app.tasks import Tasks
+from verve.app.views.making import made_view
 from verve.app.warming import load_view
 from verve.app.widgets.labels import Pressable, scrolling
 from verve.app.widgets.lines_panel import LinesPanel
@@ -58,8 +60,10 @@ _CHANGES_AFTER_MS = 180
 
 
 if TYPE_CHECKING:
+    from verve.app.player import FindOutput, Player
     from verve.app.views.brief import BriefView
     from verve.app.views.check import CheckView
+    from verve.app.views.making import View
     from verve.app.views.patch import PatchView
     from verve.app.views.power import PowerView
     from verve.app.views.stage import StageView
@@ -68,8 +72,6 @@ if TYPE_CHECKING:
     from verve.core.engine import Engine
     from verve.core.sensitivity import Influence
     from verve.core.words import Fact
-
-    View: TypeAlias = BriefView | PatchView | PowerView | StageView | CheckView | TakesView
 
 
 class MainWindow(QMainWindow):
@@ -82,8 +84,12 @@ class MainWindow(QMainWindow):
         session: Session | None = None,
         is_paced: bool = True,
         paints_first: bool = False,
+        find_output: FindOutput | None = None,
     ) -> None:
-        """`paints_first`: appear with the names of the lines, and work them out right afterwards."""
+        """`paints_first`: appear with the names of the lines, and work them out right afterwards.
+
+        `find_output` finds what plays sound: the system's own where nothing is said.
+        """
         super().__init__()
         self._settings = settings or Settings()
         self.document = Document(session)
@@ -99,10 +105,13 @@ class MainWindow(QMainWindow):
             rehearsal=self.rehearsal,
         )
         self.recordings = Recordings(
-            self, self.document, self.files, self.tasks, self.rehearsal, self._take_folder
+            self, self.document, self.files, self.tasks, self.rehearsal, self.take_folder
         )
+        self.importing = Importing(self.document, self.tasks)
         self.connecting = Connecting(self.document, self.tasks)
         self.beside = Beside(self, self.document, self._settings, self.tasks)
+        self._player: Player | None = None
+        self._find_output = find_output
         self._step: Step = "stage" if self.document.session.setup.lines else "patch"
         self.next_bar, self.steps = NextBar(), StepBar()
         self.lines, self.reason = LinesPanel(), ReasonPanel()
@@ -228,6 +237,9 @@ class MainWindow(QMainWindow):
         self.files.told.connect(self.say)
         self.files.opened.connect(self._show_opened)
         self.files.opened.connect(self.recordings.look)
+        self.files.opened.connect(self.importing.look_for_lost)
+        self.importing.told.connect(self.say)
+        self.importing.imported.connect(self.show_recordings)
         self.files.demo_wanted.connect(self.show_demo)
         self.files.saved.connect(self._refresh)
         self.rehearsal.failed.connect(self.say)
@@ -242,7 +254,7 @@ class MainWindow(QMainWindow):
             self.tasks,
             wait=self.next_bar.wait,
             show=self._show_advice,
-            show_rest=lambda: self.check.show_results(),
+            show_rest=lambda: self.check.rehearse.show_results(),
         )
         self._message_timer.timeout.connect(self._message.hide)
         self._changes_timer.timeout.connect(self._show_changes)
@@ -393,7 +405,7 @@ class MainWindow(QMainWindow):
     def view(self, step: Step) -> View:
         """The view of a step."""
         if step not in self._views:
-            self._views[step] = self._make_view(step)
+            self._views[step] = made_view(self, step)
             self._areas[step] = scrolling(self._views[step])
             self._stack.addWidget(self._areas[step])
         return self._views[step]
@@ -405,43 +417,15 @@ class MainWindow(QMainWindow):
             self.view(step)
         return step is not None
 
-    def _make_view(self, step: Step) -> View:
-        # Imported here: what a step needs is loaded when the step is first opened.
-        if step == "brief":
-            from verve.app.views.brief import BriefView
+    @property
+    def player(self) -> Player:
+        """What plays sound files; made when somebody first wants to hear one."""
+        if self._player is None:
+            from verve.app.player import Player
 
-            brief = BriefView(self.document, self.tasks, self.beside.own_gear)
-            brief.connections_wanted.connect(self.suggest_connections)
-            return brief
-        if step == "patch":
-            from verve.app.views.patch import PatchView
-
-            patch = PatchView(self.document, self.tasks)
-            patch.page.connections_wanted.connect(lambda: self.suggest_connections(""))
-            patch.page.trouble_wanted.connect(self.beside.show_trouble)
-            patch.page.move_wanted.connect(self.beside.move_line)
-            patch.add_pressed.connect(self.beside.add_line)
-            patch.replace_pressed.connect(self.beside.replace)
-            return patch
-        if step == "power":
-            from verve.app.views.power import PowerView
-
-            return PowerView(self.document, self.tasks)
-        if step == "stage":
-            from verve.app.views.stage import StageView
-
-            stage = StageView(self.document)
-            stage.settle_pressed.connect(self.beside.settle)
-            return stage
-        if step == "check":
-            from verve.app.views.check import CheckView
-
-            return CheckView(self.document, self.rehearsal, self._take_folder)
-        from verve.app.views.takes import TakesView
-
-        takes = TakesView(self.document)
-        takes.go_button.clicked.connect(lambda: self.go("check"))
-        return takes
+            self._player = Player(self.tasks, self._find_output)
+            self._player.told.connect(self.say)
+        return self._player
 
     @property
     def brief(self) -> BriefView:
@@ -507,7 +491,7 @@ class MainWindow(QMainWindow):
         if thing.step != self._step:
             self.go(thing.step)
         elif thing.action == "go" and thing.step == "check":
-            self.check.start_recording()
+            self.check.rehearse.start_recording()
         if thing.action == "apply" and thing.remedy is not None:
             self.document.apply_remedy(thing.remedy)
 
@@ -541,12 +525,24 @@ class MainWindow(QMainWindow):
         else:
             self.go("stage")
 
+    def show_recordings(self) -> None:
+        """The sound files, in Check."""
+        self.check.turn_to("Recordings")
+        self.go("check")
+
+    def show_tuner(self) -> None:
+        """The tuner, in Check."""
+        self.check.turn_to("Tuner")
+        self.go("check")
+
     def record_take(self) -> None:
         """Record the lines that are chosen in Check."""
+        self.check.turn_to("Rehearsal")
         self.go("check")
-        self.check.start_recording()
+        self.check.rehearse.start_recording()
 
-    def _take_folder(self) -> Path:
+    def take_folder(self) -> Path:
+        """Where the takes of the open session lie."""
         return self._settings.take_folder(self.document.path, self.document.session.title)
 
     def show_demo(self) -> None:
@@ -571,11 +567,14 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent | None) -> None:
         data = event.mimeData() if event is not None else None
         if data is not None and data.urls():
-            found = session_of(data.urls())
-            if isinstance(found, str):
-                self.say(found)
+            found = dropped(data.urls())
+            if found.session is not None:
+                self.files.open_file(found.session)
+            elif found.sounds:
+                self.show_recordings()
+                self.importing.add(found.sounds)
             else:
-                self.files.open_file(found)
+                self.say(found.said)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
@@ -589,6 +588,8 @@ class MainWindow(QMainWindow):
             event.ignore()
             return
         self.rehearsal.cancel()
+        if self._player is not None:
+            self._player.stop()
         self._changes_timer.stop()
         self.files.forget()
         self.tasks.cancel_all(but=(self.files.lane,))

@@ -14,6 +14,7 @@ from verve.devices._record import (
     record,
 )
 from verve.devices._simulated import SimulatedInterface
+from verve.devices._tune import TuneRequest, tune
 
 __all__ = [
     "LONGEST_S",
@@ -25,6 +26,7 @@ __all__ = [
     "Progress",
     "RecordRequest",
     "SimulatedInterface",
+    "TuneRequest",
     "Unfinished",
     "arrivals",
     "delivered_peak_dbfs",
@@ -33,5 +35,6 @@ __all__ = [
     "listen",
     "record",
     "taken_up",
+    "tune",
     "unfinished",
 ]

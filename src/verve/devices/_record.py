@@ -172,7 +172,7 @@ def record(
             done += len(next(iter(block.values())))
             if request.is_paced:
                 ahead_s = done / audio.sample_rate_hz - (time.monotonic() - began)
-                _wait(ahead_s, lambda: is_cancelled() or is_stopped())
+                wait(ahead_s, lambda: is_cancelled() or is_stopped())
             report(Progress(id=request.id, share=done / total, peaks_dbfs=peaks))
     except CancelledError:
         _discard(writers, planned)
@@ -260,7 +260,7 @@ def listen(
             return
         peaks = {line_id: _peak_dbfs(samples) for line_id, samples in block.items()}
         report(Progress(id=request.id, share=None, peaks_dbfs=peaks))
-        _wait(count * BLOCK_FRAMES / rate_hz - (time.monotonic() - began), is_cancelled)
+        wait(count * BLOCK_FRAMES / rate_hz - (time.monotonic() - began), is_cancelled)
 
 
 def free_folder(base: Path, name: str) -> Path:
@@ -272,7 +272,7 @@ def free_folder(base: Path, name: str) -> Path:
     return folder
 
 
-def _wait(seconds: float, is_cancelled: Callable[[], bool]) -> None:
+def wait(seconds: float, is_cancelled: Callable[[], bool]) -> None:
     """Keep to the clock of a real interface; a cancel is noticed at the next block."""
     if seconds > 0.0 and not is_cancelled():
         threading.Event().wait(seconds)

@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.core.session.test_sounds import sound
 from verve.core.catalogue import add_chain, catalogue
 from verve.core.demo import demo_session
 from verve.core.errors import EditError
@@ -28,12 +29,14 @@ from verve.core.session import (
     add_kit,
     add_part,
     add_pass,
+    add_sound,
     add_take,
     add_wish,
     apply_changes,
     change_later,
     change_part,
     change_pass,
+    change_sound,
     controls_of,
     edit_take,
     fix_line,
@@ -41,11 +44,13 @@ from verve.core.session import (
     insert_device,
     lock_control,
     move_input,
+    move_sound,
     next_take,
     put_in_set,
     remove_line,
     remove_part,
     remove_pass,
+    remove_sound,
     remove_take,
     remove_wish,
     rename_line,
@@ -54,6 +59,7 @@ from verve.core.session import (
     replace_source,
     restore_take,
     routes,
+    set_a4,
     set_audio,
     set_brief,
     set_computer,
@@ -147,6 +153,11 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     "set_computer": lambda s: set_computer(s, Computer(memory_gb=32.0)),
     "fix_line": lambda s: fix_line(s, "voice", is_fixed=True),
     "move_input": lambda s: move_input(s, "cello_line", "in.5", "instrument"),
+    "add_sound": lambda s: add_sound(s, sound(1)),
+    "change_sound": lambda s: change_sound(add_sound(s, sound(1)), sound(1, name="Renamed")),
+    "move_sound": lambda s: move_sound(add_sound(s, sound(1)), "sound_1", "/elsewhere/a.wav"),
+    "remove_sound": lambda s: remove_sound(add_sound(s, sound(1)), "sound_1"),
+    "set_a4": lambda s: set_a4(s, 415.0),
     "restore_take": lambda s: restore_take(set_control(s, GAIN), "take_1"),
 }
 
@@ -298,10 +309,11 @@ def test_a_box_put_in_and_taken_out_leaves_every_line_as_it_was(link: str, box: 
 def test_every_public_edit_is_tried_here() -> None:
     import verve.core.session._brief_edits as brief
     import verve.core.session._edits as edits
+    import verve.core.session._sound_edits as sounds
 
     public = {
         name
-        for module in (edits, brief)
+        for module in (edits, brief, sounds)
         for name, item in vars(module).items()
         if callable(item)
         and getattr(item, "__module__", "") == module.__name__
@@ -317,6 +329,8 @@ def test_every_public_edit_is_tried_here() -> None:
         "add_parts",
         "free_name",
         "free_key",
+        "for_folder",
+        "from_folder",
     }
     assert public - helpers <= set(EDITS)
 

@@ -205,7 +205,7 @@ def test_tables_that_are_none_are_refused(key: str, value: object) -> None:
 HERE = Path(__file__).parent
 
 
-@pytest.mark.parametrize("version", [2, 3, 4, 5])
+@pytest.mark.parametrize("version", [2, 3, 4, 5, 6])
 def test_a_file_of_each_released_version_still_opens(version: int) -> None:
     file = HERE / f"released-{version}.verve.json"
     assert f'"version": {version}' in file.read_text(encoding="utf-8")
@@ -216,7 +216,22 @@ def test_a_file_of_each_released_version_still_opens(version: int) -> None:
     assert second.reason == "the disk was full"
     assert first.tracks[0].peak_dbfs.measured == -8.25
     assert second.setup == session.setup != first.setup
+    # What came later stands in none of them.
+    session = session.model_copy(update={"sounds": (), "a4_hz": 440.0})
     assert all(session == load(HERE / f"released-{other}.verve.json") for other in (2, 3, 4, 5))
+
+
+def test_the_sound_files_of_a_released_version_are_read() -> None:
+    session = load(HERE / "released-6.verve.json")
+    take, backing = session.sounds
+    assert (take.signals, take.file) == (("voice", None), str(HERE / "takes" / "evening.wav"))
+    assert (backing.role, backing.offset_s, backing.tempo_bpm, backing.key) == (
+        "backing",
+        2.0,
+        92.0,
+        "D minor",
+    )
+    assert session.a4_hz == 442.0
 
 
 def test_a_setup_that_stands_in_a_take_itself_is_read_as_one() -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QEvent, QSize, Qt
 from PyQt6.QtGui import QHelpEvent, QPaintEvent
 from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter, QToolTip
@@ -16,6 +18,16 @@ class Choice(QComboBox):
         self.setMinimumContentsLength(8)
         # The list below it is as wide as its words, however narrow the box is.
         self.view().setTextElideMode(Qt.TextElideMode.ElideNone)  # type: ignore[union-attr]
+
+    def show_entries(self, entries: Sequence[tuple[str, str]]) -> None:
+        """Draw entries, each with its key; what was chosen stays chosen where it is still there."""
+        if [(self.itemText(i), self.itemData(i)) for i in range(self.count())] == list(entries):
+            return
+        kept = self.currentData()
+        self.clear()
+        for words, key in entries:
+            self.addItem(words, key)
+        self.setCurrentIndex(max(0, self.findData(kept)))
 
     def _shown(self) -> tuple[QStyleOptionComboBox, int]:
         option = QStyleOptionComboBox()

@@ -13,6 +13,7 @@ from verve.core.errors import InputError
 from verve.core.quantities import amount
 from verve.core.words import number
 
+_MINUS_SIGNS = ("-", "−", "–")
 _SPELLINGS = {"m³": ("m3", "m^3", "cbm"), "dBA": ("db(a)", "db a", "db"), "s": ("sec", "seconds")}
 """How people write units that a keyboard lacks, or write otherwise."""
 
@@ -57,7 +58,10 @@ class NumberField(QLineEdit):
         said = self.text().strip().casefold()
         for unit in (self._unit, *_SPELLINGS.get(self._unit, ())):
             said = said.removesuffix(unit.casefold()).strip() if unit else said
-        value = amount(self._label, said)
+        is_below = self._low < 0.0 and said[:1] in _MINUS_SIGNS
+        value = amount(self._label, said[1:] if is_below else said)
+        if value is not None and is_below:
+            value = -value
         if value is None:
             if self._is_needed and not said:
                 raise InputError(self._label, self._rule(), self.text())

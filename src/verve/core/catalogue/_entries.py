@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from functools import cache
 from pathlib import Path
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import ValidationError
+from pydantic import Field, ValidationError
 
 from verve.core.errors import from_validation_error
 from verve.core.kind import CableFigures, DeviceFigures, Frozen, Mode, Positive, SourceFigures
@@ -27,10 +27,14 @@ class _Entry(Frozen):
 
 
 class SourceEntry(_Entry):
-    """A kind of source; `pickup` is the one that an instrument in the air usually has, where some have one."""
+    """A kind of source; `pickup` is the one that an instrument in the air usually has, where some have one.
+
+    `strings` are the notes of its open strings as usually tuned, in the order in which they lie.
+    """
 
     figures: SourceFigures
     pickup: str | None = None
+    strings: tuple[Annotated[str, Field(pattern=r"^[A-G]#?[0-8]$")], ...] = ()
 
 
 class DeviceEntry(_Entry):

@@ -1,6 +1,7 @@
 """Measuring recordings to the standards: reducers over blocks, the same for live sound and files."""
 
 from verve.core.measure._align import Alignment, Shift, alignment_of
+from verve.core.measure._bands import Spectrum
 from verve.core.measure._blasts import Blast
 from verve.core.measure._cells import Stretch
 from verve.core.measure._clipping import ClippedRun
@@ -19,6 +20,7 @@ from verve.core.measure._pitch import (
     note_of,
     pitch_of,
 )
+from verve.core.measure._tuner import Heard, Reading, Tuner
 
 __all__ = [
     "HIGHEST_HZ",
@@ -32,6 +34,7 @@ __all__ = [
     "Course",
     "Dropout",
     "Harmonic",
+    "Heard",
     "Hum",
     "Loopback",
     "Measurement",
@@ -40,9 +43,12 @@ __all__ = [
     "Pair",
     "Pitch",
     "Programme",
+    "Reading",
     "Recording",
     "Shift",
+    "Spectrum",
     "Stretch",
+    "Tuner",
     "alignment_of",
     "loopback_of",
     "moments_of",

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from verve.core.measure._bands import Spectrum
 from verve.core.measure._blasts import Blast
 from verve.core.measure._clipping import ClippedRun
 from verve.core.measure._dropouts import Dropout
@@ -53,13 +54,21 @@ class Programme:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Course:
-    """The recording over time, for pictures: one value every 25 ms, and loudness every 10 ms.
+    """The recording over time, for pictures: a window of 50 ms every 25 ms, and loudness every 10 ms.
 
-    shape: peak, noise_power (n_channels, n), momentary_lufs, short_term_lufs (m,)
+    `a_weighted` are mean squares, `peaks` largest magnitudes; loudness is told from where its window begins.
+
+    shape: a_weighted, peaks (n_channels, n), momentary_lufs, short_term_lufs (m,)
     """
 
     window_s: float = 0.025
+    hop_s: float = 0.01
     a_weighted: FloatArray = field(default_factory=lambda: np.zeros((0, 0)))
+    peaks: FloatArray = field(default_factory=lambda: np.zeros((0, 0)))
+    pauses_s: tuple[tuple[tuple[float, float], ...], ...] = ()
+    """By channel, from when to when nobody plays."""
+    spectra: tuple[Spectrum, ...] = ()
+    """By channel, what the pauses sound like."""
     momentary_lufs: FloatArray = field(default_factory=lambda: np.zeros(0))
     short_term_lufs: FloatArray = field(default_factory=lambda: np.zeros(0))
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from functools import partial
 from typing import TypeVar
 
 import numpy as np
 
+from verve.core.measure._bands import WINDOW_BANDS_HZ, Spectrum, spectrum_of
 from verve.core.measure._blasts import find_blasts
 from verve.core.measure._cells import Around, Reducer, Stretch
 from verve.core.measure._clipping import REACH_S, Tops, find_clipped, read_tops
@@ -35,6 +36,7 @@ from verve.core.measure._true_peak import between, oversampling, true_peak
 from verve.core.measure._windows import (
     WINDOWS_PER_S,
     Windows,
+    quiet_windows,
     read_windows,
     shape_of,
     slow_factor,
@@ -47,8 +49,6 @@ from verve.core.measure._windows import (
 from verve.core.units import FloatArray, ratio_to_db
 
 _QUIET_WINDOWS = int(MOST_S * WINDOWS_PER_S)
-_QUIET = 10.0
-"""Windows up to so many times the quietest one's power of a cell may be a pause."""
 
 _In = TypeVar("_In")
 _Out = TypeVar("_Out")
@@ -145,8 +145,11 @@ class Meter:
         count = self._reducer.channels
         parts = [[cell.channels[number] for cell in cells] for number in range(count)]
         energies = [np.concatenate([cell.loud for cell in part]) for part in parts]
+        windows = [_windows(part) for part in parts]
+        pauses = [find_pauses(one.a_weighted) for one in windows]
         channels = tuple(
-            self._channel(number, part, state.frames) for number, part in enumerate(parts)
+            self._channel(number, part, state.frames, windows[number], pauses[number])
+            for number, part in enumerate(parts)
         )
         programme, momentary, short_term = None, np.zeros(0), np.zeros(0)
         if count <= 2:
@@ -155,7 +158,7 @@ class Meter:
             short_term = short_term_lufs(total, state.frames, self.rate_hz)
             programme = _programme(momentary, short_term, channels)
         products = [cell.products for cell in cells if cell.products is not None]
-        weighted = [_windows(part).a_weighted for part in parts]
+        spectra = [self._spectrum(*one) for one in zip(parts, pauses, strict=True)]
         return Recording(
             sample_rate_hz=self.rate_hz,
             frames=state.frames,
@@ -165,7 +168,12 @@ class Meter:
             programme=programme,
             pair=pair_of(products, self.lsb) if products else None,
             course=Course(
-                a_weighted=np.array(weighted), momentary_lufs=momentary, short_term_lufs=short_term
+                a_weighted=np.array([one.a_weighted for one in windows]),
+                peaks=np.array([one.peak for one in windows]),
+                momentary_lufs=momentary,
+                short_term_lufs=short_term,
+                pauses_s=tuple(_seconds(one) for one in pauses),
+                spectra=tuple(spectra),
             ),
         )
 
@@ -200,10 +208,9 @@ class Meter:
 
     def _quiet(self, samples: FloatArray, around: Around, windows: Windows) -> tuple[Quiet, ...]:
         """Slow samples of the quiet windows of a cell: each has those from its own start to the next one's."""
-        power = windows.a_weighted
-        if not (power > 0.0).any():
+        power, wanted = windows.a_weighted, quiet_windows(windows.a_weighted)
+        if not len(wanted):
             return ()
-        wanted = np.flatnonzero((power > 0.0) & (power <= _QUIET * power[power > 0.0].min()))
         starts = window_starts(self.rate_hz, around.high - around.low)
         stops = (np.arange(1, len(starts) + 1) * self.rate_hz) // WINDOWS_PER_S
         step = slow_factor(self.rate_hz)
@@ -219,10 +226,15 @@ class Meter:
             for number, part in zip(wanted.tolist(), slow, strict=True)
         )
 
-    def _channel(self, number: int, cells: Sequence[ChannelCell], frames: int) -> Measurement:
+    def _channel(
+        self,
+        number: int,
+        cells: Sequence[ChannelCell],
+        frames: int,
+        powers: Windows,
+        pauses: list[Pause],
+    ) -> Measurement:
         peak = max(cell.peak for cell in cells)
-        powers = _windows(cells)
-        pauses = find_pauses(powers.a_weighted)
         noise_db = mean_db(powers.flat, pauses)
         noise_rms = 0.0 if noise_db is None else 10.0 ** (noise_db / 20.0) / math.sqrt(2.0)
         runs, clipped, clip_level = find_clipped(
@@ -254,38 +266,66 @@ class Meter:
         )
 
     def _hum(self, cells: Sequence[ChannelCell], pauses: Sequence[Pause]) -> Hum:
-        """From the quietest windows of all pauses, joined where they are neighbours."""
-        inside = {window for pause in pauses for window in range(pause.first, pause.stop)}
+        """From the quietest windows of all pauses."""
+        step = slow_factor(self.rate_hz)
+        pieces = [
+            Piece(start_s=start * step / self.rate_hz, samples=samples)
+            for start, samples in self._stretches(cells, pauses)
+        ]
+        return find_hum(pieces, self.rate_hz / step) if pieces else NO_HUM
+
+    def _spectrum(self, cells: Sequence[ChannelCell], pauses: Sequence[Pause]) -> Spectrum:
+        """What the pauses sound like."""
+        inside = _inside(pauses)
+        found, first = [np.zeros((0, len(WINDOW_BANDS_HZ)))], 0
+        for cell in cells:
+            is_in = [first + int(number) in inside for number in cell.windows.quiet]
+            found.append(cell.windows.quiet_bands[is_in])
+            first += len(cell.windows.a_weighted)
+        stretches = [samples for _, samples in self._stretches(cells, pauses)]
+        slow_hz = self.rate_hz / slow_factor(self.rate_hz)
+        return spectrum_of(np.concatenate(found), stretches, slow_hz, self.rate_hz)
+
+    def _stretches(
+        self, cells: Sequence[ChannelCell], pauses: Sequence[Pause]
+    ) -> list[tuple[int, FloatArray]]:
+        """Slow samples of the quietest windows of all pauses, joined where they are neighbours, and where each
+        begins, counted in slow samples."""
+        inside = _inside(pauses)
         quiet = [one for cell in cells for one in cell.quiet if one.window in inside]
         if len(quiet) > _QUIET_WINDOWS:
             limit = sorted(one.power for one in quiet)[_QUIET_WINDOWS]
             quiet = [one for one in quiet if one.power < limit]
-        if not quiet:
-            return NO_HUM
         step = slow_factor(self.rate_hz)
-        pieces: list[Piece] = []
+        found: list[tuple[int, FloatArray]] = []
         first = 0
         for index in range(1, len(quiet) + 1):
             if index < len(quiet) and quiet[index].window == quiet[index - 1].window + 1:
                 continue
             begin = quiet[first].window * self.rate_hz // WINDOWS_PER_S
-            pieces.append(
-                Piece(
-                    start_s=-(-begin // step) * step / self.rate_hz,
-                    samples=np.concatenate([one.samples for one in quiet[first:index]]),
-                )
-            )
+            joined = np.concatenate([one.samples for one in quiet[first:index]])
+            found.append((-(-begin // step), joined))
             first = index
-        return find_hum(pieces, self.rate_hz / step)
+        return found
+
+
+def _inside(pauses: Sequence[Pause]) -> frozenset[int]:
+    """All windows of some pauses."""
+    return frozenset(window for pause in pauses for window in range(pause.first, pause.stop))
+
+
+def _seconds(pauses: Sequence[Pause]) -> tuple[tuple[float, float], ...]:
+    """From when to when they last; the last window reaches one step further."""
+    return tuple(
+        (pause.first / WINDOWS_PER_S, (pause.stop + 1) / WINDOWS_PER_S) for pause in pauses
+    )
 
 
 def _windows(cells: Sequence[ChannelCell]) -> Windows:
     """Those of all cells."""
+    names = [field.name for field in fields(Windows)]
     return Windows(
-        a_weighted=np.concatenate([cell.windows.a_weighted for cell in cells]),
-        flat=np.concatenate([cell.windows.flat for cell in cells]),
-        low=np.concatenate([cell.windows.low for cell in cells]),
-        note=np.concatenate([cell.windows.note for cell in cells]),
+        **{name: np.concatenate([getattr(cell.windows, name) for cell in cells]) for name in names}
     )
 
 

@@ -77,7 +77,7 @@ def pitch_of(samples: FloatArray, rate_hz: int, a4_hz: float = 440.0) -> Pitch:
     rough_hz = float(np.median([m.pitch_hz for m in sounding if m.pitch_hz is not None]))
     begin = max(0, round((sounding[0].middle_s - _FRAME_S / 2.0) * rate_hz))
     end = round((sounding[-1].middle_s + _FRAME_S / 2.0) * rate_hz)
-    found = _refined(samples[begin:end], rate_hz, rough_hz)
+    found = refined_pitch(samples[begin:end], rate_hz, rough_hz)
     if found is None or not LOWEST_HZ <= found <= HIGHEST_HZ:
         return none
     note, cents = note_of(found, a4_hz)
@@ -248,7 +248,7 @@ def _of_one_note(moments: Sequence[Moment]) -> list[Moment]:
     return [m for (m, _), is_near in zip(pitched, near[best], strict=True) if is_near]
 
 
-def _refined(samples: FloatArray, rate_hz: int, rough_hz: float) -> float | None:
+def refined_pitch(samples: FloatArray, rate_hz: int, rough_hz: float) -> float | None:
     """The first partial of a note that is near, from the phases of all of its partials; its middle over time."""
     numbers = np.array(
         [h for h in range(1, _PARTIALS + 1) if h * rough_hz < min(_TOP_HZ, 0.45 * rate_hz)] or [1]

@@ -1,13 +1,13 @@
-"""Spectra of 50 ms, one every 25 ms: A-weighted and flat powers, and what stands under 80 Hz."""
+"""Spectra of 50 ms, one every 25 ms: A-weighted and flat powers, what is under 80 Hz, how quiet ones sound."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from scipy.fft import rfft
 
+from verve.core.measure._bands import WINDOW_BANDS_HZ, band_weights
 from verve.core.measure._loudness import hop_starts
 from verve.core.units import FloatArray, IntArray, a_weighting_power
 
@@ -16,6 +16,22 @@ _LOW_HZ, _NOTE_HZ = 80.0, (90.0, 400.0)
 SLOW_HZ = 3_000
 """About how many samples a second are kept of pauses, for hum (20 × 60 Hz and some)."""
 _SLOW_TAPS = 10
+_QUIET = 10.0
+"""Windows up to so many times the quietest one's power of a cell may be a pause."""
+_SPECTRA = 32
+"""Of how many of them a cell keeps what they sound like."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Shape:
+    """What depends on the rate alone: the window, and the weights of its bins for each power.
+
+    shape: hann (n_frames,), powers (n_bins, 4), bands (n_bins, n_bands)
+    """
+
+    hann: FloatArray
+    powers: FloatArray
+    bands: FloatArray
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -31,6 +47,12 @@ class Windows:
     """Under 80 Hz."""
     note: FloatArray
     """From 90 to 400 Hz, where the harmonics of a low note stand."""
+    peak: FloatArray
+    """Largest magnitude, no power."""
+    quiet: IntArray
+    """Some of those that may be pauses, evenly spread; shape (n_quiet,)."""
+    quiet_bands: FloatArray
+    """What these sound like, in the bands of `WINDOW_BANDS_HZ`; shape (n_quiet, n_bands)."""
 
 
 def window_frames(rate_hz: int) -> int:
@@ -38,14 +60,11 @@ def window_frames(rate_hz: int) -> int:
     return 2 * (rate_hz // WINDOWS_PER_S)
 
 
-def shape_of(rate_hz: int) -> tuple[Any, Any]:
-    """The window, and the weights of its bins for each of the four powers.
-
-    shape: (n_frames,), (n_bins, 4)
-    """
+def shape_of(rate_hz: int) -> Shape:
+    """The window, and how its bins are weighted."""
     size = window_frames(rate_hz)
     hann = (0.5 - 0.5 * np.cos(2.0 * np.pi * np.arange(size) / size)).astype(np.float32)
-    hz = np.fft.rfftfreq(size, 1.0 / rate_hz)
+    hz = np.asarray(np.fft.rfftfreq(size, 1.0 / rate_hz), dtype=np.float64)
     one_sided = 2.0 / (size * float(np.sum(hann.astype(np.float64) ** 2)))
     band = (hz >= 20.0 - 1e-6) & (hz <= 20_000.0)
     weights = np.stack(
@@ -57,7 +76,12 @@ def shape_of(rate_hz: int) -> tuple[Any, Any]:
         ],
         axis=1,
     )
-    return hann, (weights * one_sided).astype(np.float32)
+    bands = np.stack([band_weights(hz, middle_hz) for middle_hz in WINDOW_BANDS_HZ], axis=1)
+    return Shape(
+        hann=np.asarray(hann),
+        powers=(weights * one_sided).astype(np.float32),
+        bands=(bands * one_sided).astype(np.float32),
+    )
 
 
 def window_starts(rate_hz: int, frames: int) -> IntArray:
@@ -68,7 +92,7 @@ def window_starts(rate_hz: int, frames: int) -> IntArray:
 
 
 def read_windows(
-    samples: FloatArray, low: int, frames: int, left: int, rate_hz: int, shape: tuple[Any, Any]
+    samples: FloatArray, low: int, frames: int, left: int, rate_hz: int, shape: Shape
 ) -> Windows:
     """The windows of a cell that begins at samples[low]; only those with all their frames among the `left` ones.
 
@@ -79,16 +103,40 @@ def read_windows(
     starts = starts[starts + size <= left]
     if not len(starts):
         none = np.zeros(0)
-        return Windows(a_weighted=none, flat=none, low=none, note=none)
-    hann, weights = shape
+        return Windows(
+            a_weighted=none, flat=none, low=none, note=none, peak=none,
+            quiet=np.zeros(0, dtype=np.int64), quiet_bands=np.zeros((0, len(WINDOW_BANDS_HZ))),
+        )  # fmt: skip
+    hann = shape.hann
     blocks = np.lib.stride_tricks.sliding_window_view(samples, size)[low + starts]
     middle = blocks @ (hann / hann.sum())
     spectra = rfft((blocks - middle[:, None]) * hann, axis=1)
-    powers = (spectra.real**2 + spectra.imag**2) @ weights
+    squares = spectra.real**2 + spectra.imag**2
+    powers = squares @ shape.powers
     # What single precision makes of digital silence is none.
-    powers[np.abs(blocks).max(axis=1) == 0.0] = 0.0
+    peak = np.maximum(blocks.max(axis=1), -blocks.min(axis=1))
+    powers[peak == 0.0] = 0.0
     a_weighted, flat, bass, note = powers.T.astype(np.float64)
-    return Windows(a_weighted=a_weighted, flat=flat, low=bass, note=note)
+    quiet = quiet_windows(a_weighted)
+    quiet = quiet[:: max(1, -(-len(quiet) // _SPECTRA))]
+    return Windows(
+        a_weighted=a_weighted,
+        flat=flat,
+        low=bass,
+        note=note,
+        peak=peak.astype(np.float64),
+        quiet=quiet,
+        quiet_bands=(squares[quiet] @ shape.bands).astype(np.float64),
+    )
+
+
+def quiet_windows(a_weighted: FloatArray) -> IntArray:
+    """Which windows of a cell may be pauses; none is digital silence."""
+    sounding = a_weighted[a_weighted > 0.0]
+    if not len(sounding):
+        return np.zeros(0, dtype=np.int64)
+    is_quiet = (a_weighted > 0.0) & (a_weighted <= _QUIET * sounding.min())
+    return np.flatnonzero(is_quiet)
 
 
 def slow_factor(rate_hz: int) -> int:

@@ -336,6 +336,16 @@ def free_identifier(setup: Setup, wish: str) -> str:
     return f"{stem}_{number}"
 
 
+def set_a4(session: Session, a4_hz: float) -> Session:
+    """The pitch that all tune to.
+
+    raises: EditError outside 300 to 600 Hz
+    """
+    if not 300.0 <= a4_hz <= 600.0:
+        raise EditError(f"A4: must be 300 to 600 Hz; got {a4_hz:g}")
+    return session.model_copy(update={"a4_hz": a4_hz})
+
+
 def free_name(wish: str, taken: Collection[str]) -> str:
     """The wished name, with a number behind it where it is taken."""
     number, name = 2, wish

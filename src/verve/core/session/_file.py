@@ -18,6 +18,7 @@ from verve.core.kind import Frozen
 from verve.core.session._models import FORMAT, VERSION, Session, Take
 from verve.core.session._setup import Device, Setup, Source
 from verve.core.session._snapshot import PIECES, Shelf, Snapshot
+from verve.core.session._sound_edits import for_folder, from_folder
 
 SUFFIX = ".verve.json"
 LARGEST_BYTES = 200_000_000
@@ -203,7 +204,8 @@ def load(path: Path) -> Session:
     raises: FileError if it cannot be read; InputError if it is not a session
     """
     text = read_text(path, largest_bytes=LARGEST_BYTES, what="a session")
-    return _with_shared_pieces(from_json(text, path_text(path)))
+    session = _with_shared_pieces(from_json(text, path_text(path)))
+    return from_folder(session, path.absolute().parent)
 
 
 def _with_shared_pieces(session: Session) -> Session:
@@ -227,4 +229,5 @@ def save(session: Session, path: Path) -> None:
 
     raises: FileError if it cannot be written; the old file is then untouched
     """
-    write_atomically(path, to_json(session), keep_backup=True)
+    text = to_json(for_folder(session, path.absolute().parent))
+    write_atomically(path, text, keep_backup=True)

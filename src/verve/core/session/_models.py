@@ -9,9 +9,10 @@ from verve.core.kind import Frozen, Positive
 from verve.core.session._brief import Brief, Computer, KitItem, Shopping
 from verve.core.session._setup import Identifier, Setup, check_once
 from verve.core.session._snapshot import Snapshot
+from verve.core.session._sounds import Sound
 
 FORMAT = "verve-session"
-VERSION = 5
+VERSION = 6
 
 Play = Literal["softest", "typical", "hardest", "phrase"]
 
@@ -30,7 +31,7 @@ class Figure:
 
 @dataclass(frozen=True, slots=True, kw_only=True, config=_AS_FROZEN)
 class TakeTrack:
-    """One recorded line of a take."""
+    """One recorded line of a take: a channel of a file, which has that one alone unless it was brought in."""
 
     line: Identifier
     name: str
@@ -39,6 +40,7 @@ class TakeTrack:
     noise_dbfs_a: Figure
     rms_dbfs: float | None = None
     clipped_frames: Annotated[int, Field(ge=0)]
+    channel: Annotated[int, Field(ge=0)] = 0
 
 
 Ending = Literal["whole", "stopped", "cut_off"]
@@ -67,7 +69,7 @@ class Take(Frozen):
 
 
 class Session(Frozen):
-    """The whole document."""
+    """The whole document; `a4_hz` is the pitch that all tune to."""
 
     title: str = "Untitled session"
     setup: Setup = Field(default_factory=Setup)
@@ -77,9 +79,12 @@ class Session(Frozen):
     kit: tuple[KitItem, ...] = ()
     shopping: Shopping = Shopping()
     computer: Computer = Computer()
+    sounds: tuple[Sound, ...] = ()
+    a4_hz: Annotated[float, Field(ge=300.0, le=600.0)] = 440.0
 
     @model_validator(mode="after")
     def _kit_stands_once(self) -> "Session":
         check_once("kit", self.kit)
         check_once("wishes", self.shopping.wishes)
+        check_once("sounds", self.sounds)
         return self

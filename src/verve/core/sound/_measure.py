@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from dataclasses import replace
 from pathlib import Path
 
@@ -13,9 +13,10 @@ import numpy as np
 import soundfile
 from threadpoolctl import threadpool_limits
 
-from verve.core.errors import FileError, VerveError
+from verve.core.errors import CancelledError, FileError, VerveError
 from verve.core.files import why
 from verve.core.measure import Meter, Recording
+from verve.core.sound._foreign import as_wav, is_foreign
 from verve.core.sound._wav import frames_said
 from verve.core.units import FloatArray
 
@@ -33,19 +34,15 @@ Progress = Callable[[float], bool]
 """Is told the share that has been read; answers whether to go on."""
 
 
-class StoppedError(Exception):
-    """Somebody has called it off."""
-
-
 def measure_file(
     path: Path, *, block_frames: int | None = None, progress: Progress | None = None
 ) -> Recording:
     """Everything that a sound file shows; memory does not grow with its length but for its course over time.
 
     raises: FileError if it cannot be read, is no sound file, holds no sound, or what it holds is none;
-    StoppedError if `progress` has said so
+    CancelledError if `progress` has said so
     """
-    with opened(path) as file:
+    with opened(path, lambda: progress is None or progress(0.0)) as file:
         return _measured(path, file, block_frames, progress)
 
 
@@ -70,31 +67,43 @@ def read_sound(path: Path, most_s: float = LONGEST_S) -> tuple[FloatArray, int]:
 
 
 @contextmanager
-def opened(path: Path) -> Iterator[soundfile.SoundFile]:
+def opened(path: Path, goes_on: Callable[[], bool] = lambda: True) -> Iterator[soundfile.SoundFile]:
     """A sound file that can be read; whatever goes wrong while it is open is told in words.
 
-    raises: FileError
+    `goes_on` is asked while a file that has to be written anew for it is.
+
+    raises: FileError; CancelledError if it shall not go on
     """
-    try:
-        if path.exists() and not path.is_file():
-            raise FileError(path, "is no file", _REMEDY)
-        with soundfile.SoundFile(path) as file:
+    with ExitStack() as stack:
+        try:
+            if path.exists() and not path.is_file():
+                raise FileError(path, "is no file", _REMEDY)
+            file = stack.enter_context(_sound_file(path, goes_on, stack))
             _check(path, file)
             yield file
-    except soundfile.LibsndfileError as error:
-        if not path.exists():
-            raise FileError(
-                path, "cannot be read: there is no such file", "Check the name."
-            ) from error
-        said = error.error_string.rstrip(".").lower()
-        raise FileError(path, f"cannot be read as sound: {said}", _REMEDY) from error
-    except OSError as error:
-        raise FileError(path, f"cannot be read: {why(error)}", "Check the name.") from error
-    except (TypeError, ValueError, RuntimeError) as error:
-        if isinstance(error, VerveError):
+        except soundfile.LibsndfileError as error:
+            if not path.exists():
+                raise FileError(
+                    path, "cannot be read: there is no such file", "Check the name."
+                ) from error
+            said = error.error_string.rstrip(".").lower()
+            raise FileError(path, f"cannot be read as sound: {said}", _REMEDY) from error
+        except OSError as error:
+            raise FileError(path, f"cannot be read: {why(error)}", "Check the name.") from error
+        except (TypeError, ValueError, RuntimeError) as error:
+            if isinstance(error, VerveError):
+                raise
+            # The library asks for what a file without a header does not say.
+            raise FileError(path, "says nothing of its rate and channels", _REMEDY) from error
+
+
+def _sound_file(path: Path, goes_on: Callable[[], bool], stack: ExitStack) -> soundfile.SoundFile:
+    try:
+        return soundfile.SoundFile(path)
+    except soundfile.LibsndfileError:
+        if not is_foreign(path) or not path.exists() or not path.stat().st_size:
             raise
-        # The library asks for what a file without a header does not say.
-        raise FileError(path, "says nothing of its rate and channels", _REMEDY) from error
+    return soundfile.SoundFile(stack.enter_context(as_wav(path, goes_on)))
 
 
 def _measured(
@@ -118,7 +127,7 @@ def _measured(
             state = meter.fold(state, block)
             done += block.shape[1]
             if progress is not None and not progress(min(1.0, done / max(1, file.frames))):
-                raise StoppedError
+                raise CancelledError
         if not done:
             raise FileError(path, "holds no sound", "Record it again.")
         found = meter.result(state)

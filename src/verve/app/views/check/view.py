@@ -1,4 +1,4 @@
-"""Check: a rehearsal on the simulated interface, seen live, recorded, measured, compared."""
+"""Check: prove it before the take, by a rehearsal, by recordings, and in tune."""
 
 from __future__ import annotations
 
@@ -7,302 +7,112 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import (
-    QCheckBox,
-    QGridLayout,
-    QHBoxLayout,
-    QProgressBar,
-    QPushButton,
-    QScrollArea,
-    QSpinBox,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtGui import QHideEvent
+from PyQt6.QtWidgets import QStackedWidget, QTabBar, QVBoxLayout, QWidget
 
 from verve.app.document import Document
 from verve.app.rehearsal import Rehearsal
-from verve.app.widgets.choice import Choice
-from verve.app.widgets.grain import Grain, GrainScale
-from verve.app.widgets.labels import Elided, caption_of, card, small_heading
-from verve.app.widgets.take_table import TakeTable
-from verve.core.assess import LineAssessment
-from verve.core.session import Audio, Play, set_audio
-from verve.core.sheets import ending_text, track_facts
+from verve.app.tasks import Tasks
+from verve.app.views.check.rehearse import RehearsePage
 
 if TYPE_CHECKING:
-    from verve.devices import Progress
+    from verve.app.importing import Importing
+    from verve.app.player import Player
+    from verve.app.views.check.recordings import RecordingsPage
+    from verve.app.views.check.tuner import TunerPage
 
-_PLAYS: tuple[tuple[Play, str, str], ...] = (
-    ("phrase", "quiet to loud", "Quiet, typical and loud in one phrase"),
-    (
-        "hardest",
-        "their loudest",
-        "The loudest they will play in this song: what the gain is set for",
-    ),
-    ("typical", "as usual", "Typical playing, as in most of the song"),
-    ("softest", "their quietest", "The quietest passage: is it well above the noise?"),
+PAGES = ("Rehearsal", "Recordings", "Tuner")
+_SAYS = (
+    "The players play on the simulated interface: seen live, recorded, measured",
+    "Sound files measured, heard, assigned to signals; the backing track",
+    "The note that sounds, and how far off it is",
 )
-_RATES_HZ = (44100, 48000, 88200, 96000)
-_DEPTHS = (16, 24)
-_BUFFERS = (32, 64, 128, 256, 512, 1024, 2048)
-
-
-def _can_play(item: LineAssessment) -> bool:
-    return item.route.is_complete and item.state.staged is not None
 
 
 class CheckView(QWidget):
-    """Chooses lines and playing, draws their level, records, and shows what was measured."""
+    """The pages of Check; each is made when somebody first turns to it."""
 
     def __init__(
-        self, document: Document, rehearsal: Rehearsal, take_folder: Callable[[], Path]
+        self,
+        document: Document,
+        tasks: Tasks,
+        rehearsal: Rehearsal,
+        take_folder: Callable[[], Path],
+        importing: Importing,
+        player: Callable[[], Player],
     ) -> None:
+        """`player` gives what plays sound files, made when it is first wanted."""
         super().__init__()
-        self._document, self._rehearsal, self._take_folder = document, rehearsal, take_folder
-        self._left_out: set[str] = set()
-        self._heard: object = None
+        self._document, self._tasks = document, tasks
+        self._importing, self._player = importing, player
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        outer.setSpacing(10)
-        frame, layout = card()
-        outer.addWidget(frame, 5)
-        layout.addLayout(self._make_controls())
-        self.progress = QProgressBar()
-        self.progress.setRange(0, 1000)
-        self.progress.setAccessibleName("Progress of the recording")
-        self.progress.hide()
-        layout.addWidget(self.progress)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        holder = QWidget()
-        self._grid = QGridLayout(holder)
-        self._grid.setContentsMargins(0, 0, 4, 0)
-        self._grid.setHorizontalSpacing(12)
-        self._grid.setVerticalSpacing(3)
-        self._grid.setColumnStretch(1, 1)
-        self._grid.addWidget(GrainScale(), 0, 1)
-        area.setWidget(holder)
-        layout.addWidget(area, 1)
-        self.boxes: list[QCheckBox] = []
-        self.grains: list[Grain] = []
-        self._shown: tuple[str, ...] = ()
-        self._results_card, results = card()
-        outer.addWidget(self._results_card, 4)
-        self._results_heading = small_heading("Measured")
-        results.addWidget(self._results_heading)
-        self.table = TakeTable(with_advice=True)
-        results.addWidget(self.table)
+        outer.setSpacing(6)
+        self.tabs = QTabBar()
+        self.tabs.setAccessibleName("Ways to check")
+        self.tabs.setToolTip("By a rehearsal, by recordings, in tune")
+        self.tabs.setProperty("small", "true")
+        self.tabs.setExpanding(False)
+        self.tabs.setDrawBase(False)
+        for index, name in enumerate(PAGES):
+            self.tabs.addTab(name)
+            self.tabs.setTabToolTip(index, _SAYS[index])
+        outer.addWidget(self.tabs, 0, Qt.AlignmentFlag.AlignLeft)
+        self._stack = QStackedWidget()
+        outer.addWidget(self._stack, 1)
+        self.rehearse = RehearsePage(document, rehearsal, take_folder)
+        self._stack.addWidget(self.rehearse)
+        self._recordings: RecordingsPage | None = None
+        self._tuner: TunerPage | None = None
         # ── connections ──
-        self.table.asked.connect(self._ask)
-        self.record_button.clicked.connect(self.start_recording)
-        self.listen_button.clicked.connect(self.start_listening)
-        self.stop_button.clicked.connect(rehearsal.stop)
-        rehearsal.state_changed.connect(self._show_state)
-        rehearsal.progressed.connect(self._on_progress)
-        for box in (self.rate, self.bits, self.buffer):
-            box.activated.connect(self._choose_audio)
-        self.play.activated.connect(lambda _: self._restart_listening())
+        self.tabs.currentChanged.connect(self._turn)
 
-    def _make_controls(self) -> QVBoxLayout:
-        column = QVBoxLayout()
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        self.play = Choice()
-        self.play.setAccessibleName("How they play")
-        for index, (key, name, says) in enumerate(_PLAYS):
-            self.play.addItem(name, key)
-            self.play.setItemData(index, says, Qt.ItemDataRole.ToolTipRole)
-        self.play.setToolTip("What the simulated players do; gains are set for their loudest")
-        self.seconds = QSpinBox()
-        self.seconds.setRange(3, 60)
-        self.seconds.setValue(10)
-        self.seconds.setSuffix(" s long")
-        self.seconds.setAccessibleName("Length of the take")
-        self.seconds.setToolTip("How long the take becomes, 3 to 60 seconds")
-        self.record_button = QPushButton("Record a take")
-        self.record_button.setProperty("strong", "true")
-        self.record_button.setToolTip(
-            "Records the chosen signals to WAV files and measures them. Shortcut: Ctrl+R"
-        )
-        self.listen_button = QPushButton("Monitor levels")
-        self.listen_button.setToolTip(
-            "Lets them play without recording; gains can be moved meanwhile"
-        )
-        self.stop_button = QPushButton("Stop")
-        self.stop_button.setToolTip(
-            "Ends it; of a take, what was recorded until then is kept. Shortcut: Esc"
-        )
-        for button in (self.record_button, self.listen_button, self.stop_button):
-            row.addWidget(button)
-        row.addStretch(1)
-        row.addWidget(caption_of(self.play, "They play"))
-        row.addWidget(self.play)
-        column.addLayout(row)
-        second = QHBoxLayout()
-        second.setSpacing(8)
-        self.rate, self.bits, self.buffer = Choice(), Choice(), Choice()
-        for box, values, unit, name, tip in (
-            (self.rate, _RATES_HZ, "Hz", "Sample rate", "Twice the rate, twice the file"),
-            (
-                self.bits,
-                _DEPTHS,
-                "bit",
-                "Bit depth",
-                "16 bits cost noise when a quiet take is raised",
-            ),
-            (self.buffer, _BUFFERS, "samples", "Buffer", "Small to record, large to mix"),
-        ):
-            for value in values:
-                box.addItem(f"{value} {unit}", value)
-            box.setAccessibleName(name)
-            box.setToolTip(tip)
-        self._round_trip = Elided()
-        second.addWidget(self.seconds)
-        second.addWidget(caption_of(self.rate, "at"))
-        for widget in (self.rate, self.bits, self.buffer):
-            second.addWidget(widget)
-        second.addWidget(self._round_trip, 1)
-        column.addLayout(second)
-        return column
+    @property
+    def recordings(self) -> RecordingsPage:
+        """The page of sound files."""
+        if self._recordings is None:
+            # Imported here: nobody needs it before the first sound file.
+            from verve.app.views.check.recordings import RecordingsPage
 
-    # ── drawing ───────────────────────────────────────────────────────────────────────────────
+            self._recordings = RecordingsPage(self._document, self._importing, self._player())
+            self._stack.addWidget(self._recordings)
+        return self._recordings
+
+    @property
+    def tuner(self) -> TunerPage:
+        """The page of the tuner."""
+        if self._tuner is None:
+            from verve.app.views.check.tuner import TunerPage
+
+            self._tuner = TunerPage(self._document, self._tasks)
+            self._stack.addWidget(self._tuner)
+        return self._tuner
+
+    def turn_to(self, page: str) -> None:
+        """Put a page in front, by its name."""
+        self.tabs.setCurrentIndex(PAGES.index(page))
+
+    def _turn(self, index: int) -> None:
+        if self._tuner is not None and index != 2:
+            self._tuner.stop()
+        pages: tuple[Callable[[], QWidget], ...] = (
+            lambda: self.rehearse,
+            lambda: self.recordings,
+            lambda: self.tuner,
+        )
+        self._stack.setCurrentWidget(pages[index]())
+        self.refresh()
+
     def refresh(self) -> None:
         """Draw the document as it is now."""
-        assessment = self._document.assessment
-        audio = assessment.session.setup.audio
-        for box, value in (
-            (self.rate, audio.sample_rate_hz),
-            (self.bits, audio.bit_depth),
-            (self.buffer, audio.buffer_frames),
-        ):
-            if box.findData(value) < 0:
-                box.addItem(f"{value} samples", value)
-            box.setCurrentIndex(box.findData(value))
-        self._round_trip.show_text(f"buffer latency, round trip {assessment.round_trip_ms:.1f} ms")
-        ids = tuple(item.line.id for item in assessment.lines)
-        if ids != self._shown:
-            self._make_rows(ids)
-        for tick, grain, item in zip(self.boxes, self.grains, assessment.lines, strict=True):
-            tick.setText(item.line.name)
-            tick.setToolTip(f"Whether {item.line.name} plays; {item.verdict}")
-            tick.setChecked(_can_play(item) and item.line.id not in self._left_out)
-            grain.show_line(item)
-        self.show_results()
-        self._show_state()
-        if self._rehearsal.state == "listening" and self._heard is not assessment.session.setup:
-            self._restart_listening()
-
-    def _make_rows(self, ids: tuple[str, ...]) -> None:
-        for widget in (*self.boxes, *self.grains):
-            self._grid.removeWidget(widget)
-            widget.deleteLater()
-        self.boxes, self.grains = [], []
-        for row, line_id in enumerate(ids):
-            box, grain = QCheckBox(), Grain()
-            box.clicked.connect(lambda on, line_id=line_id: self._choose_line(line_id, on=on))
-            self._grid.addWidget(box, row + 1, 0)
-            self._grid.addWidget(grain, row + 1, 1)
-            self.boxes.append(box)
-            self.grains.append(grain)
-        for row in range(self._grid.rowCount()):
-            self._grid.setRowStretch(row, 1 if 0 < row <= len(ids) else 0)
-        self._shown = ids
-
-    def _show_state(self) -> None:
-        state = self._rehearsal.state
-        idle = state == "idle"
-        self.record_button.setEnabled(idle and bool(self.chosen_lines()))
-        self.listen_button.setEnabled(idle and bool(self.chosen_lines()))
-        self.stop_button.setEnabled(not idle)
-        self.seconds.setEnabled(idle)
-        self.progress.setVisible(state == "recording")
-        for box, item in zip(self.boxes, self._document.assessment.lines, strict=False):
-            box.setEnabled(idle and _can_play(item))
-
-    def show_results(self) -> None:
-        """Draw what was measured last, and what to change."""
-        takes = self._document.session.takes
-        self._results_card.setVisible(bool(takes))
-        if not takes:
-            self.table.show_take(None, self._document.assessment)
-            return
-        take = takes[-1]
-        ending = ending_text(take)
-        self._results_heading.setText(
-            f"{take.name}, measured; levels in dBFS" + (f". {ending}" if ending else "")
-        )
-        self.table.show_take(take, self._document.assessment)
-
-    def _ask(self, row: int) -> None:
-        takes = self._document.session.takes
-        if takes and row < len(takes[-1].tracks):
-            take, track = takes[-1], takes[-1].tracks[row]
-            self._document.select_line(track.line)
-            self._document.ask(f"{track.name} in {take.name}", track_facts(take, track))
-
-    # ── doing ─────────────────────────────────────────────────────────────────────────────────
-    def chosen_lines(self) -> tuple[str, ...]:
-        """Lines that will play."""
-        return tuple(
-            item.line.id
-            for item in self._document.assessment.lines
-            if item.line.id not in self._left_out and _can_play(item)
-        )
-
-    def _choose_line(self, line_id: str, *, on: bool) -> None:
-        if on:
-            self._left_out.discard(line_id)
+        if self.tabs.currentIndex() == 0:
+            self.rehearse.refresh()
+        elif self.tabs.currentIndex() == 1:
+            self.recordings.refresh()
         else:
-            self._left_out.add(line_id)
-        self._show_state()
+            self.tuner.refresh()
 
-    def _clear_grains(self) -> None:
-        for grain in self.grains:
-            grain.clear()
-
-    def start_recording(self) -> None:
-        """Record the chosen lines as the next take."""
-        lines = self.chosen_lines()
-        if not lines or self._rehearsal.state == "recording":
-            return
-        self._clear_grains()
-        self.progress.setValue(0)
-        self.progress.setFormat("The players get ready …")
-        play: Play = self.play.currentData()
-        self._rehearsal.record(
-            self._document.session,
-            lines,
-            play,
-            float(self.seconds.value()),
-            self._take_folder(),
-            self._document.number,
-        )
-
-    def start_listening(self) -> None:
-        """Let the chosen lines play without recording."""
-        lines = self.chosen_lines()
-        if lines:
-            self._clear_grains()
-            self._heard = self._document.session.setup
-            self._rehearsal.listen(self._document.session, lines, self.play.currentData())
-
-    def _restart_listening(self) -> None:
-        if self._rehearsal.state == "listening":
-            self.start_listening()
-
-    def _on_progress(self, progress: Progress) -> None:
-        if progress.share is not None:
-            self.progress.setValue(round(progress.share * 1000))
-            self.progress.setFormat(f"Recording: {progress.share:.0%}")
-        for line_id, grain in zip(self._shown, self.grains, strict=True):
-            if line_id in progress.peaks_dbfs:
-                grain.add(progress.peaks_dbfs[line_id])
-
-    def _choose_audio(self) -> None:
-        audio = Audio(
-            sample_rate_hz=self.rate.currentData(),
-            bit_depth=self.bits.currentData(),
-            buffer_frames=self.buffer.currentData(),
-        )
-        if audio != self._document.session.setup.audio:
-            self._document.edit("recording settings", lambda session: set_audio(session, audio))
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        super().hideEvent(event)
+        if self._tuner is not None:
+            self._tuner.stop()

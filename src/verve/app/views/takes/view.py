@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PyQt6.QtCore import Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QDesktopServices, QFocusEvent
 from PyQt6.QtWidgets import (
@@ -58,6 +60,9 @@ class _Notes(QPlainTextEdit):
 class TakesView(QWidget):
     """The list of takes, the newest first, and one of them whole."""
 
+    recordings_wanted = pyqtSignal(object, object)
+    """The files of a take are to be looked at as sound files: their paths, and by path the signals they hold."""
+
     def __init__(self, document: Document) -> None:
         super().__init__()
         self._document = document
@@ -102,6 +107,7 @@ class TakesView(QWidget):
         self.restore.clicked.connect(self._restore)
         self.remove.clicked.connect(self._remove)
         self.folder.clicked.connect(self._open_folder)
+        self.listen.clicked.connect(self._look_at_recordings)
         self.notes.left.connect(self._leave_notes)
 
     def _ask(self, row: int) -> None:
@@ -133,11 +139,15 @@ class TakesView(QWidget):
         self.restore.setToolTip(
             "Brings every setting of this take back, as one step that can be undone"
         )
+        self.listen = QPushButton("Listen and look")
+        self.listen.setToolTip(
+            "Brings its files to Check, Recordings: over time, by frequency, to be heard"
+        )
         self.folder = QPushButton("Show the files")
         self.folder.setToolTip("Opens the folder with the sound files of this take")
         self.remove = QPushButton("Remove")
         self.remove.setToolTip("The sound files stay where they are; undo brings it back")
-        for button in (self.restore, self.folder, self.remove):
+        for button in (self.restore, self.listen, self.folder, self.remove):
             buttons.addWidget(button)
         buttons.addStretch(1)
         layout.addLayout(buttons)
@@ -282,6 +292,13 @@ class TakesView(QWidget):
             self._document.edit(
                 f"removal of {take.name}", lambda session: remove_take(session, take_id)
             )
+
+    def _look_at_recordings(self) -> None:
+        take = self._take()
+        if take is not None:
+            paths = dict.fromkeys(Path(track.file) for track in take.tracks)
+            signals = {track.file: track.line for track in take.tracks if not track.channel}
+            self.recordings_wanted.emit(list(paths), signals)
 
     def _open_folder(self) -> None:
         take = self._take()

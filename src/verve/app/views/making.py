@@ -1,0 +1,88 @@
+"""The views of the steps, each made when its step is first opened."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, TypeAlias
+
+from verve.core.findings import Step
+
+if TYPE_CHECKING:
+    from verve.app.views.brief import BriefView
+    from verve.app.views.check import CheckView
+    from verve.app.views.patch import PatchView
+    from verve.app.views.power import PowerView
+    from verve.app.views.stage import StageView
+    from verve.app.views.takes import TakesView
+    from verve.app.window import MainWindow
+
+    View: TypeAlias = BriefView | PatchView | PowerView | StageView | CheckView | TakesView
+
+
+def made_view(window: MainWindow, step: Step) -> View:
+    """The view of a step, connected with the window."""
+    # Imported in the functions: what a step needs is loaded when the step is first opened.
+    make = {
+        "brief": _brief,
+        "patch": _patch,
+        "power": _power,
+        "stage": _stage,
+        "check": _check,
+        "takes": _takes,
+    }
+    return make[step](window)
+
+
+def _brief(window: MainWindow) -> View:
+    from verve.app.views.brief import BriefView
+
+    brief = BriefView(window.document, window.tasks, window.beside.own_gear)
+    brief.connections_wanted.connect(window.suggest_connections)
+    return brief
+
+
+def _patch(window: MainWindow) -> View:
+    from verve.app.views.patch import PatchView
+
+    patch = PatchView(window.document, window.tasks)
+    patch.page.connections_wanted.connect(lambda: window.suggest_connections(""))
+    patch.page.trouble_wanted.connect(window.beside.show_trouble)
+    patch.page.move_wanted.connect(window.beside.move_line)
+    patch.add_pressed.connect(window.beside.add_line)
+    patch.replace_pressed.connect(window.beside.replace)
+    return patch
+
+
+def _power(window: MainWindow) -> View:
+    from verve.app.views.power import PowerView
+
+    return PowerView(window.document, window.tasks)
+
+
+def _stage(window: MainWindow) -> View:
+    from verve.app.views.stage import StageView
+
+    stage = StageView(window.document)
+    stage.settle_pressed.connect(window.beside.settle)
+    return stage
+
+
+def _check(window: MainWindow) -> View:
+    from verve.app.views.check import CheckView
+
+    return CheckView(
+        window.document,
+        window.tasks,
+        window.rehearsal,
+        window.take_folder,
+        window.importing,
+        lambda: window.player,
+    )
+
+
+def _takes(window: MainWindow) -> View:
+    from verve.app.views.takes import TakesView
+
+    takes = TakesView(window.document)
+    takes.go_button.clicked.connect(lambda: window.go("check"))
+    takes.recordings_wanted.connect(window.importing.add)
+    return takes

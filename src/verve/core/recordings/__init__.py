@@ -1,0 +1,45 @@
+"""Sound files of a session: analysed, assigned to signals, looked at place by place, matched in level, logged."""
+
+from verve.core.recordings._analysis import Analysed, analyse, sound_of
+from verve.core.recordings._bring_in import BroughtIn, brought_in
+from verve.core.recordings._match import LoudnessOf, loudness_of, matched_gain_db
+from verve.core.recordings._picture import Column, columns_of, loudness_columns
+from verve.core.recordings._places import MOST_PLACES, Place, PlaceKind, places_of
+from verve.core.recordings._signals import Guess, Heard, guess_role, guess_signals
+from verve.core.recordings._takes import sounds_of_take, take_from
+from verve.core.recordings._tunings import (
+    Tuning,
+    TuningString,
+    nearest_string,
+    tuning_of_source,
+    tunings,
+)
+
+__all__ = [
+    "MOST_PLACES",
+    "Analysed",
+    "BroughtIn",
+    "Column",
+    "Guess",
+    "Heard",
+    "LoudnessOf",
+    "Place",
+    "PlaceKind",
+    "Tuning",
+    "TuningString",
+    "analyse",
+    "brought_in",
+    "columns_of",
+    "guess_role",
+    "guess_signals",
+    "loudness_columns",
+    "loudness_of",
+    "matched_gain_db",
+    "nearest_string",
+    "places_of",
+    "sound_of",
+    "sounds_of_take",
+    "take_from",
+    "tuning_of_source",
+    "tunings",
+]
