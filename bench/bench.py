@@ -20,6 +20,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+import recordings
 from big_pass import big_pass
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
@@ -322,6 +323,12 @@ def take_rows() -> Iterator[Row]:
         yield Row("300 takes: opened, worked out", median_ms(lambda: read_file(path)), "ms", 120.0)
 
 
+def recording_rows() -> Iterator[Row]:
+    """Sound files measured, and the tuner."""
+    for name, value, unit, limit in recordings.figures():
+        yield Row(name, value, unit, limit)
+
+
 def window_rows() -> Iterator[Row]:
     """Painting and a dragged gain in the real window."""
     from verve.app import theme
@@ -384,7 +391,15 @@ def main() -> int:
     # As installed: no start compiles its modules anew.
     compileall.compile_dir(Path(verve.__file__).parent, quiet=1)
     rows = []
-    for group in (assess_rows, take_rows, sound_rows, window_rows, event_rows, start_rows):
+    for group in (
+        assess_rows,
+        take_rows,
+        sound_rows,
+        recording_rows,
+        window_rows,
+        event_rows,
+        start_rows,
+    ):
         print(f"{'a yardstick beside Verve, just now':<53} {yardstick_ms():8.2f} ms", flush=True)
         for row in group():
             rows.append(row)

@@ -31,7 +31,7 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from tests.app.test_fitting import dialogs, look_in
+from tests.app.test_fitting import dialogs, look_in, with_a_file
 from verve.app.settings import Settings
 from verve.app.views.brief import PAGES
 from verve.app.widgets.labels import PressableBox
@@ -119,7 +119,9 @@ def bare(dressed: QApplication, qtbot: QtBot, tmp_path: Path) -> Iterator[MainWi
 
 
 @pytest.mark.parametrize("step", STEPS)
-def test_everything_at_a_step_is_told(qtbot: QtBot, window: MainWindow, step: str) -> None:
+def test_everything_at_a_step_is_told(
+    qtbot: QtBot, window: MainWindow, step: str, tmp_path: Path
+) -> None:
     window.go(step)  # type: ignore[arg-type]
     window.open_reason()
     for _ in range(20):
@@ -143,6 +145,15 @@ def test_everything_at_a_step_is_told(qtbot: QtBot, window: MainWindow, step: st
         window.patch.tabs.setCurrentIndex(1)
         qtbot.wait(30)
         assert unsaid(window.patch) == []
+    if step == "check":
+        with_a_file(qtbot, window, tmp_path)
+        for tab in range(window.check.recordings.details.tabs.count()):
+            window.check.recordings.details.tabs.setCurrentIndex(tab)
+            qtbot.wait(30)
+            assert unsaid(window.check.recordings) == [], tab
+        window.show_tuner()
+        qtbot.wait(30)
+        assert unsaid(window.check.tuner) == []
 
 
 def test_everything_in_a_dialog_is_told(qtbot: QtBot, window: MainWindow) -> None:

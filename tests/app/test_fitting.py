@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import numpy as np
 import pytest
+import soundfile
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QDialog
 from pytestqt.qtbot import QtBot
@@ -73,6 +75,36 @@ def test_everything_fits_at_every_step(qtbot: QtBot, sized: MainWindow) -> None:
         window.next_picture()
     window.open_reason()
     assert settled(qtbot, window) == []
+
+
+def with_a_file(qtbot: QtBot, window: MainWindow, folder: Path) -> None:
+    """One sound file with a fault and a hum, and a backing track of another rate under a long name."""
+    t = np.arange(48_000) / 48_000
+    sound = 0.3 * np.sin(t * 900.0) * (t > 0.5) + 1e-3 * np.sin(2.0 * np.pi * 50.0 * t)
+    sound[30_000:30_500] = 0.0
+    take = folder / "Baritone guitar, the third try of the evening.wav"
+    soundfile.write(take, np.stack([sound, 0.5 * sound, 0.2 * sound], axis=1), 48_000)
+    soundfile.write(folder / "Backing track of the last song.wav", sound, 44_100)
+    window.importing.add([take, folder / "Backing track of the last song.wav"])
+    qtbot.waitUntil(lambda: not window.importing.is_busy, timeout=20_000)
+
+
+def test_every_page_of_check_fits(qtbot: QtBot, sized: MainWindow, tmp_path: Path) -> None:
+    window = sized
+    window.show_recordings()
+    found = {"empty": settled(qtbot, window)}
+    with_a_file(qtbot, window, tmp_path)
+    page = window.check.recordings
+    for sound in window.document.session.sounds:
+        page.choose(sound.id)
+        for tab in range(page.details.tabs.count()):
+            page.details.tabs.setCurrentIndex(tab)
+            found[f"{sound.name}, {tab}"] = settled(qtbot, window)
+    window.show_tuner()
+    found["tuner"] = settled(qtbot, window)
+    # Before it is judged: an unsaved window would ask what to do when it is closed.
+    window.document.replace(window.document.session, None, is_saved=True)
+    assert {page: words for page, words in found.items() if words} == {}
 
 
 @pytest.mark.parametrize("size", SIZES)

@@ -169,6 +169,15 @@ class Document(QObject):
             return "not saved"
         return "saved" if self._path else "no file yet"
 
+    def status_text(self) -> str:
+        """What the line at the foot of the window says of the session."""
+        audio = self.session.setup.audio
+        return (
+            f"{self.session.title}  ·  {self.kept_text()}  ·  "
+            f"{audio.sample_rate_hz / 1000:g} kHz, {audio.bit_depth} bit, {audio.buffer_frames} samples  ·  "
+            f"buffer latency {self.assessment.round_trip_ms:.1f} ms"
+        )
+
     # ── selection ─────────────────────────────────────────────────────────────────────────────
     def select_line(self, line_id: str) -> None:
         """Select a line; it stays selected from step to step."""

@@ -81,6 +81,13 @@ def make_menus(window: MainWindow) -> Menus:
     copies = QMenu("&Unsaved copies", window)
     copies.aboutToShow.connect(lambda: window.files.fill_copies(copies))
     file.addMenu(copies)
+    put(
+        file,
+        "&Import sound files…",
+        "Ctrl+Shift+O",
+        window.import_sounds,
+        "measure recordings and a backing track",
+    )
     put(file, "Open the &demo", "", window.files.open_demo, "open the demo session")
     file.addSeparator()
     put(file, "&Save", "Ctrl+S", window.files.save, "write the session to its file")
@@ -142,6 +149,10 @@ def make_menus(window: MainWindow) -> Menus:
     )
     put(steps, "Go to the &view", "F6", window.focus_view, "straight to the first control of it")
     put(steps, "Next &picture in Stage", "F3", window.next_picture, "corridor, response, noise")
+    put(
+        steps, "Recordin&gs", "F7", window.show_recordings, "sound files: measured, heard, assigned"
+    )
+    put(steps, "T&uner", "F8", window.show_tuner, "the note that sounds, and how far off it is")
     put(steps, "&Record a take", "Ctrl+R", window.record_take, "record the signals chosen in Check")
     stop = put(
         steps, "S&top", "Esc", window.rehearsal.stop, "stop a rehearsal; a take keeps what it has"

@@ -343,16 +343,7 @@ class MainWindow(QMainWindow):
         self.undo_action.setText(deed_text("&Undo", [step.label for step in history.done]))
         self.redo_action.setEnabled(bool(history.undone))
         self.redo_action.setText(deed_text("&Redo", [step.label for step in history.undone]))
-        self._show_status()
-
-    def _show_status(self) -> None:
-        assessment = self.document.assessment
-        audio = assessment.session.setup.audio
-        self._status.setText(
-            f"{assessment.session.title}  ·  {self.document.kept_text()}  ·  "
-            f"{audio.sample_rate_hz / 1000:g} kHz, {audio.bit_depth} bit, {audio.buffer_frames} samples  ·  "
-            f"buffer latency {assessment.round_trip_ms:.1f} ms"
-        )
+        self._status.setText(self.document.status_text())
 
     def _show_advice(self) -> None:
         thing = self.document.assessment.next
@@ -384,7 +375,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{self.document.title()}[*] · Verve")
         self.setWindowModified(not self.document.is_saved)
         if self._is_complete:
-            self._show_status()
+            self._status.setText(self.document.status_text())
 
     def say(self, sentence: str) -> None:
         """Tell a refusal, below, for a while; it takes no focus and asks nothing."""
@@ -529,6 +520,11 @@ class MainWindow(QMainWindow):
         """The sound files, in Check."""
         self.check.turn_to("Recordings")
         self.go("check")
+
+    def import_sounds(self) -> None:
+        """Ask for sound files, and bring them in."""
+        self.show_recordings()
+        self.check.recordings.choose_files()
 
     def show_tuner(self) -> None:
         """The tuner, in Check."""

@@ -270,14 +270,16 @@ class Course(QWidget):
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
 
     def _paint_stretch(self, painter: QPainter, area: QRectF) -> None:
-        if self.stretch is not None:
-            left, right = (
-                min(max(self._x(s, area), area.left()), area.right()) for s in self.stretch
-            )
-            painter.fillRect(
-                QRectF(left, area.top(), right - left, area.height()),
-                QColor(theme.colours().raised),
-            )
+        if self.stretch is None:
+            return
+        c = theme.colours()
+        left, right = (min(max(self._x(s, area), area.left()), area.right()) for s in self.stretch)
+        chosen = QRectF(left, area.top(), right - left, area.height())
+        painter.fillRect(chosen, QColor(c.raised))
+        painter.setPen(QPen(QColor(c.ink), 1.0))
+        for x in (left, right):
+            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
+        painter.fillRect(QRectF(left, area.bottom(), right - left, 3.0), QColor(c.ink))
 
     def _paint_band(self, painter: QPainter, area: QRectF) -> None:
         assert self._recording is not None

@@ -64,18 +64,16 @@ def spectrum_of(
 def _low_bands(stretches: Sequence[FloatArray], rate_hz: float) -> list[float | None]:
     """Welch's mean of windows of up to half a second (IEEE AU-15, 1967)."""
     total, weight = np.zeros(_LOW_BANDS), 0.0
+    weights: dict[int, FloatArray] = {}
     for samples in stretches:
         size = min(len(samples), round(_LONG_S * rate_hz))
         if size < _SHORTEST_S * rate_hz:
             continue
         hz, density = welch(samples, rate_hz, nperseg=size, detrend="linear", scaling="density")
-        step = float(hz[1])
-        powers = np.array(
-            [
-                float(density @ band_weights(hz, middle_hz)) * step
-                for middle_hz in BANDS_HZ[:_LOW_BANDS]
-            ]
-        )
+        if size not in weights:
+            bands = [band_weights(hz, middle_hz) for middle_hz in BANDS_HZ[:_LOW_BANDS]]
+            weights[size] = np.stack(bands, axis=1) * float(hz[1])
+        powers = density @ weights[size]
         total += powers * len(samples)
         weight += len(samples)
     if not weight:

@@ -130,15 +130,14 @@ def _spans(
     high: int,
 ) -> tuple[IntArray, IntArray]:
     """Stretches of at least three frames over the limit of their lobe, which begin in [low, high)."""
-    is_top = magnitude >= np.repeat(limits, lengths).astype(magnitude.dtype)
+    at = np.flatnonzero(magnitude >= np.repeat(limits, lengths))
+    if not len(at):
+        return at, at
     # Where a sign changes a top ends, though the next one may begin at once.
-    changes = np.diff(is_top.astype(np.int8))
-    changes[edges[is_top[edges] & is_top[edges - 1]] - 1] = 2
-    begins = np.flatnonzero(changes > 0) + 1
-    ends = np.flatnonzero((changes == -1) | (changes == 2)) + 1
-    if len(ends) and (not len(begins) or ends[0] <= begins[0]):
-        ends = ends[1:]
-    begins = begins[: len(ends)]
+    lobes = np.searchsorted(edges, at, side="right")
+    is_first = np.concatenate([[True], (np.diff(at) != 1) | (np.diff(lobes) != 0)])
+    first = np.flatnonzero(is_first)
+    begins, ends = at[first], at[np.concatenate([first[1:] - 1, [len(at) - 1]])] + 1
     fits = (begins >= max(low, 2)) & (begins < high) & (ends + 2 <= len(magnitude))
     fits &= ends - begins >= SHORTEST
     return begins[fits], ends[fits]

@@ -91,6 +91,14 @@ def read_interruptions(samples: FloatArray, low: int, high: int, start_frame: in
 
 
 def _stills(samples: FloatArray, low: int, high: int, start_frame: int) -> tuple[Still, ...]:
+    # Every stretch that is long enough has two equal frames at one of these places.
+    some = np.arange(low, high, SHORTEST // 2)
+    ends = np.array([low, high - 1])
+    if (
+        not (samples[some] == samples[some - 1]).any()
+        and not (samples[ends] == samples[ends - 1]).any()
+    ):
+        return ()
     equal = samples[low:high] == samples[low - 1 : high - 1]
     edges = np.flatnonzero(np.diff(np.concatenate([[0], equal.astype(np.int8), [0]])))
     first, stop = edges[::2], edges[1::2]
@@ -131,6 +139,9 @@ def _outliers(samples: FloatArray, low: int, high: int) -> tuple[set[int], list[
     """Places where the fourth difference stands far out of what is usual around: those alone there, and all."""
     difference = np.abs(np.diff(samples[low - _FEW * _BLOCK - 4 : high + _FEW * _BLOCK], n=4))
     blocks = len(difference) // _BLOCK
+    if blocks < 2 * _FEW + 1:
+        # So short a recording has nothing around it that could be usual.
+        return set(), []
     peaks = difference[: blocks * _BLOCK].reshape(blocks, _BLOCK)
     highest = peaks.max(axis=1)
     around = np.lib.stride_tricks.sliding_window_view(highest, 2 * _FEW + 1)

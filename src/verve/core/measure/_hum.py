@@ -23,7 +23,7 @@ _NOISE_BAND_HZ = 15.0
 _ABOVE_NOISE = 10.0
 _AROUND_HZ = 3.0
 _FOR_HZ_S = 1.0
-MOST_S = 60.0
+MOST_S = 30.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

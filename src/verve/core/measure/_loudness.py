@@ -72,6 +72,13 @@ def hop_energies(
     shape: (n_hops,)
     """
     weighted = sosfilt(sections, samples[: low + frames])[low:]
+    if rate_hz % HOPS_PER_S == 0 and frames:
+        hop = rate_hz // HOPS_PER_S
+        whole = frames // hop
+        rows = weighted[: whole * hop].reshape(whole, hop)
+        rest = weighted[whole * hop :]
+        left = [float(rest @ rest)] if len(rest) else []
+        return np.concatenate([np.einsum("hf,hf->h", rows, rows), left])
     count = -(-frames * HOPS_PER_S // rate_hz)
     starts = hop_starts(rate_hz, count)[:-1]
     starts = starts[starts < frames]

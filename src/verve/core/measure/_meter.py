@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, field, fields
 from functools import partial
 from typing import TypeVar
 
@@ -46,9 +46,12 @@ from verve.core.measure._windows import (
     window_frames,
     window_starts,
 )
-from verve.core.units import FloatArray, ratio_to_db
+from verve.core.units import FloatArray, IntArray, ratio_to_db
 
 _QUIET_WINDOWS = int(MOST_S * WINDOWS_PER_S)
+_EARLY_S = 60
+_LATER_QUIET = WINDOWS_PER_S
+"""Of how many neighbouring windows a cell behind the first minute keeps slow samples: one second, the quietest."""
 
 _In = TypeVar("_In")
 _Out = TypeVar("_Out")
@@ -57,10 +60,18 @@ Each = Callable[[Callable[[_In], _Out], Iterable[_In]], Iterable[_Out]]
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Quiet:
-    """Slow samples of a window that may be a pause."""
+    """Slow samples of the windows of a cell that may be pauses, each from its own start to the next one's.
 
-    window: int
-    power: float
+    shape: windows, powers (n_windows,), edges (n_windows + 1,), samples (n_samples,)
+    """
+
+    scale: float
+    """What the samples are multiplied by: they are kept in half precision, of their own size."""
+    windows: IntArray
+    """Counted from the beginning of the recording."""
+    powers: FloatArray
+    edges: IntArray
+    """Where among the samples those of each window begin, and the last ones end."""
     samples: FloatArray
 
 
@@ -75,7 +86,7 @@ class ChannelCell:
     total: float
     loud: FloatArray
     windows: Windows
-    quiet: tuple[Quiet, ...]
+    quiet: Quiet | None
     tops: Tops
     interruptions: Interruptions
 
@@ -85,7 +96,7 @@ class Cell:
     """What all channels show in a cell."""
 
     channels: tuple[ChannelCell, ...]
-    products: Products | None
+    products: tuple[Products, ...]
 
 
 class Meter:
@@ -146,18 +157,18 @@ class Meter:
         parts = [[cell.channels[number] for cell in cells] for number in range(count)]
         energies = [np.concatenate([cell.loud for cell in part]) for part in parts]
         windows = [_windows(part) for part in parts]
-        pauses = [find_pauses(one.a_weighted) for one in windows]
+        pauses = [find_pauses(one.a_weighted.astype(np.float64)) for one in windows]
         channels = tuple(
             self._channel(number, part, state.frames, windows[number], pauses[number])
             for number, part in enumerate(parts)
         )
         programme, momentary, short_term = None, np.zeros(0), np.zeros(0)
         if count <= 2:
-            total = np.sum(energies, axis=0)
+            total = np.asarray(np.sum(energies, axis=0, dtype=np.float64))
             momentary = momentary_lufs(total, state.frames, self.rate_hz)
             short_term = short_term_lufs(total, state.frames, self.rate_hz)
             programme = _programme(momentary, short_term, channels)
-        products = [cell.products for cell in cells if cell.products is not None]
+        products = [one for cell in cells for one in cell.products]
         spectra = [self._spectrum(*one) for one in zip(parts, pauses, strict=True)]
         return Recording(
             sample_rate_hz=self.rate_hz,
@@ -179,12 +190,23 @@ class Meter:
 
     def _read(self, around: Around) -> Cell:
         each: Each = map if self._pool is None else self._pool.map  # type: ignore[type-arg]
-        read = partial(self._read_channel, around)
-        found = tuple(each(read, range(self._reducer.channels)))
-        products = None
-        if self._reducer.channels == 2:
-            products = read_products(around.samples, around.low, around.high, self.rate_hz)
-        return Cell(channels=found, products=products)
+        count = self._reducer.channels
+        # How two channels go together is read beside them, in halves, so that nobody waits for the last piece.
+        halves = [] if count != 2 else [-1] if around.high - around.low < 2 else [-2, -1]
+        pieces = [*halves, *range(count)]
+        found = list(each(partial(self._read_piece, around), pieces))
+        return Cell(
+            channels=tuple(one for one in found if isinstance(one, ChannelCell)),
+            products=tuple(one for one in found if isinstance(one, Products)),
+        )
+
+    def _read_piece(self, around: Around, piece: int) -> ChannelCell | Products:
+        """A channel by its number, or with −2 and −1 one half of how both go together."""
+        if piece >= 0:
+            return self._read_channel(around, piece)
+        middle = (around.low + around.high) // 2
+        low, high = (around.low, middle) if piece == -2 else (middle, around.high)
+        return read_products(around.samples, low, high, self.rate_hz)
 
     def _read_channel(self, around: Around, channel: int) -> ChannelCell:
         samples, low, high = around.samples[channel], around.low, around.high
@@ -192,38 +214,55 @@ class Meter:
         frames = high - low
         peak = float(max(inside.max(), -inside.min()))
         left = frames if around.ends else len(samples) - low
-        windows = read_windows(samples, low, frames, left, self.rate_hz, self._shape)
+        is_early = around.start_frame < _EARLY_S * self.rate_hz
+        windows = read_windows(
+            samples, low, frames, left, self.rate_hz, self._shape, is_early=is_early
+        )
         return ChannelCell(
             frames=frames,
             peak=peak,
             true_peak=true_peak(samples, low, high, peak, self._between),
             power=float(np.dot(inside, inside)),
             total=float(inside.sum(dtype=np.float64)),
-            loud=hop_energies(samples, low, self.rate_hz, frames, self._k_weighting),
+            loud=hop_energies(samples, low, self.rate_hz, frames, self._k_weighting).astype(
+                np.float32
+            ),
             windows=windows,
             quiet=self._quiet(samples, around, windows),
             tops=read_tops(samples, low, high, around.start_frame, self.lsb),
             interruptions=read_interruptions(samples, low, high, around.start_frame),
         )
 
-    def _quiet(self, samples: FloatArray, around: Around, windows: Windows) -> tuple[Quiet, ...]:
-        """Slow samples of the quiet windows of a cell: each has those from its own start to the next one's."""
-        power, wanted = windows.a_weighted, quiet_windows(windows.a_weighted)
+    def _quiet(self, samples: FloatArray, around: Around, windows: Windows) -> Quiet | None:
+        """Slow samples of the quiet windows of a cell; None where it has none."""
+        wanted = quiet_windows(windows.a_weighted)
         if not len(wanted):
-            return ()
+            return None
+        if around.start_frame >= _EARLY_S * self.rate_hz and len(wanted) > _LATER_QUIET:
+            sums = np.cumsum(np.concatenate([[0.0], windows.a_weighted]), dtype=np.float64)
+            stretch = sums[_LATER_QUIET:] - sums[:-_LATER_QUIET]
+            first = int(np.argmin(stretch))
+            wanted = wanted[(wanted >= first) & (wanted < first + _LATER_QUIET)]
         starts = window_starts(self.rate_hz, around.high - around.low)
         stops = (np.arange(1, len(starts) + 1) * self.rate_hz) // WINDOWS_PER_S
         step = slow_factor(self.rate_hz)
         # Slow samples stand at multiples of their step on the clock of the recording.
-        begins = -(-(around.start_frame + starts[wanted]) // step) * step
-        counts = -(-(around.start_frame + stops[wanted] - begins) // step)
-        places = [begin + step * np.arange(n) for begin, n in zip(begins, counts, strict=True)]
-        at = np.concatenate(places) - around.start_frame + around.low
-        slow = np.split(slow_samples(samples, at, self._slow_filter), np.cumsum(counts)[:-1])
-        first = around.start_frame * WINDOWS_PER_S // self.rate_hz
-        return tuple(
-            Quiet(window=first + number, power=float(power[number]), samples=part)
-            for number, part in zip(wanted.tolist(), slow, strict=True)
+        zero = -(-around.start_frame // step)
+        begins = -(-(around.start_frame + starts[wanted]) // step) - zero
+        ends = -(-(around.start_frame + stops[wanted]) // step) - zero
+        first = zero * step - around.start_frame + around.low
+        slow = slow_samples(samples, first, int(ends[-1]), step, self._slow_filter)
+        chosen = [
+            slow[begin:end] for begin, end in zip(begins.tolist(), ends.tolist(), strict=True)
+        ]
+        joined = np.concatenate(chosen)
+        scale = float(np.abs(joined).max(initial=0.0)) or 1.0
+        return Quiet(
+            scale=scale,
+            windows=around.start_frame * WINDOWS_PER_S // self.rate_hz + wanted,
+            powers=windows.a_weighted[wanted],
+            edges=np.concatenate([[0], np.cumsum(ends - begins)]),
+            samples=(joined / scale).astype(np.float16),
         )
 
     def _channel(
@@ -276,10 +315,11 @@ class Meter:
 
     def _spectrum(self, cells: Sequence[ChannelCell], pauses: Sequence[Pause]) -> Spectrum:
         """What the pauses sound like."""
-        inside = _inside(pauses)
+        edges = np.array([edge for pause in pauses for edge in (pause.first, pause.stop)])
         found, first = [np.zeros((0, len(WINDOW_BANDS_HZ)))], 0
         for cell in cells:
-            is_in = [first + int(number) in inside for number in cell.windows.quiet]
+            # Between an even and an odd edge one is in a pause.
+            is_in = np.searchsorted(edges, first + cell.windows.quiet, side="right") % 2 == 1
             found.append(cell.windows.quiet_bands[is_in])
             first += len(cell.windows.a_weighted)
         stretches = [samples for _, samples in self._stretches(cells, pauses)]
@@ -291,27 +331,51 @@ class Meter:
     ) -> list[tuple[int, FloatArray]]:
         """Slow samples of the quietest windows of all pauses, joined where they are neighbours, and where each
         begins, counted in slow samples."""
-        inside = _inside(pauses)
-        quiet = [one for cell in cells for one in cell.quiet if one.window in inside]
-        if len(quiet) > _QUIET_WINDOWS:
-            limit = sorted(one.power for one in quiet)[_QUIET_WINDOWS]
-            quiet = [one for one in quiet if one.power < limit]
+        found = [cell.quiet for cell in cells if cell.quiet is not None]
+        if not found or not pauses:
+            return []
+        is_pause = np.zeros(pauses[-1].stop + 1, dtype=bool)
+        for pause in pauses:
+            is_pause[pause.first : pause.stop] = True
+        inside = [is_pause[np.minimum(one.windows, len(is_pause) - 1)] for one in found]
         step = slow_factor(self.rate_hz)
-        found: list[tuple[int, FloatArray]] = []
-        first = 0
-        for index in range(1, len(quiet) + 1):
-            if index < len(quiet) and quiet[index].window == quiet[index - 1].window + 1:
-                continue
-            begin = quiet[first].window * self.rate_hz // WINDOWS_PER_S
-            joined = np.concatenate([one.samples for one in quiet[first:index]])
-            found.append((-(-begin // step), joined))
-            first = index
-        return found
+        runs: list[_Run] = []
+        last = -2
+        for one, chosen in zip(found, inside, strict=True):
+            for number in np.flatnonzero(chosen).tolist():
+                window = int(one.windows[number])
+                if window != last + 1:
+                    begin = window * self.rate_hz // WINDOWS_PER_S
+                    runs.append(_Run(start=-(-begin // step)))
+                runs[-1].parts.append((one, number))
+                runs[-1].powers.append(float(one.powers[number]))
+                last = window
+        # The quietest ones as wholes: single windows of each would be too short to tell a frequency from.
+        count, chosen_runs = 0, []
+        for run in sorted(runs, key=lambda run: (sum(run.powers) / len(run.powers), run.start)):
+            if count and count + len(run.powers) > _QUIET_WINDOWS:
+                break
+            count += len(run.powers)
+            chosen_runs.append(run)
+        chosen_runs.sort(key=lambda run: run.start)
+        return [(run.start, run.samples()) for run in chosen_runs]
 
 
-def _inside(pauses: Sequence[Pause]) -> frozenset[int]:
-    """All windows of some pauses."""
-    return frozenset(window for pause in pauses for window in range(pause.first, pause.stop))
+@dataclass(slots=True)
+class _Run:
+    """Windows of pauses that are neighbours, and where the first begins, counted in slow samples."""
+
+    start: int
+    parts: list[tuple[Quiet, int]] = field(default_factory=list)
+    powers: list[float] = field(default_factory=list)
+
+    def samples(self) -> FloatArray:
+        """Those of all its windows, in double precision."""
+        kept = [
+            one.samples[one.edges[n] : one.edges[n + 1]].astype(np.float64) * one.scale
+            for one, n in self.parts
+        ]
+        return np.concatenate(kept)
 
 
 def _seconds(pauses: Sequence[Pause]) -> tuple[tuple[float, float], ...]:
@@ -323,7 +387,7 @@ def _seconds(pauses: Sequence[Pause]) -> tuple[tuple[float, float], ...]:
 
 def _windows(cells: Sequence[ChannelCell]) -> Windows:
     """Those of all cells."""
-    names = [field.name for field in fields(Windows)]
+    names = [one.name for one in fields(Windows)]
     return Windows(
         **{name: np.concatenate([getattr(cell.windows, name) for cell in cells]) for name in names}
     )

@@ -62,12 +62,13 @@ def read_products(samples: FloatArray, low: int, high: int, rate_hz: int) -> Pro
     # What of the right lies behind the cell and its lags meets the zeros of the left.
     blocks = np.lib.stride_tricks.sliding_window_view(right, size)[::step]
     spectrum = np.einsum("bf,bf->f", rfft(blocks), np.conj(rfft(left, size)), dtype=np.complex128)
-    inside = samples[:, low:high].astype(np.float64)
+    inside = samples[:, low:high]
     return Products(
         frames=high - low,
-        sums=inside.sum(axis=1),
-        squares=np.einsum("cf,cf->c", inside, inside),
-        lagged=np.asarray(irfft(spectrum, size)[: 2 * reach + 1]),
+        sums=inside.sum(axis=1, dtype=np.float64),
+        squares=np.einsum("cf,cf->c", inside, inside, dtype=np.float64),
+        # A copy: what it is cut from is much larger, and would be kept with it.
+        lagged=irfft(spectrum, size)[: 2 * reach + 1].astype(np.float32),
         differs=float(np.abs(inside[0] - inside[1]).max()),
     )
 

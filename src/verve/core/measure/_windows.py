@@ -18,18 +18,23 @@ SLOW_HZ = 3_000
 _SLOW_TAPS = 10
 _QUIET = 10.0
 """Windows up to so many times the quietest one's power of a cell may be a pause."""
-_SPECTRA = 32
-"""Of how many of them a cell keeps what they sound like."""
+_AT_ONCE = 40
+_SPECTRA, _LATER_SPECTRA = 32, 8
+"""Of how many of them a cell keeps what they sound like, in the first minute and later."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Shape:
     """What depends on the rate alone: the window, and the weights of its bins for each power.
 
-    shape: hann (n_frames,), powers (n_bins, 4), bands (n_bins, n_bands)
+    The weights stand twice for each bin: for the square of its real part, and for that of its imaginary one.
+
+    shape: hann (n_frames,), powers (2 · n_bins, 4), bands (2 · n_bins, n_bands)
     """
 
     hann: FloatArray
+    of_mean: FloatArray
+    """Of a mean of 1 what the window leaves in the first two bins, and in no others. shape: (2,)"""
     powers: FloatArray
     bands: FloatArray
 
@@ -38,7 +43,7 @@ class Shape:
 class Windows:
     """Powers of each window as mean squares; a full-scale sine has 0.5.
 
-    shape: all (n_windows,)
+    shape: all (n_windows,), single precision: an hour has very many
     """
 
     a_weighted: FloatArray
@@ -79,8 +84,9 @@ def shape_of(rate_hz: int) -> Shape:
     bands = np.stack([band_weights(hz, middle_hz) for middle_hz in WINDOW_BANDS_HZ], axis=1)
     return Shape(
         hann=np.asarray(hann),
-        powers=(weights * one_sided).astype(np.float32),
-        bands=(bands * one_sided).astype(np.float32),
+        of_mean=np.asarray(np.array([0.5, -0.25]) * size, dtype=np.float32),
+        powers=np.repeat(weights * one_sided, 2, axis=0).astype(np.float32),
+        bands=np.repeat(bands * one_sided, 2, axis=0).astype(np.float32),
     )
 
 
@@ -92,11 +98,19 @@ def window_starts(rate_hz: int, frames: int) -> IntArray:
 
 
 def read_windows(
-    samples: FloatArray, low: int, frames: int, left: int, rate_hz: int, shape: Shape
+    samples: FloatArray,
+    low: int,
+    frames: int,
+    left: int,
+    rate_hz: int,
+    shape: Shape,
+    *,
+    is_early: bool,
 ) -> Windows:
     """The windows of a cell that begins at samples[low]; only those with all their frames among the `left` ones.
 
-    `left` is how many frames the recording still has from the cell's first on.
+    `left` is how many frames the recording still has from the cell's first on; `is_early` keeps more of the quiet
+    ones.
     """
     size = window_frames(rate_hz)
     starts = window_starts(rate_hz, frames)
@@ -107,26 +121,35 @@ def read_windows(
             a_weighted=none, flat=none, low=none, note=none, peak=none,
             quiet=np.zeros(0, dtype=np.int64), quiet_bands=np.zeros((0, len(WINDOW_BANDS_HZ))),
         )  # fmt: skip
-    hann = shape.hann
-    blocks = np.lib.stride_tricks.sliding_window_view(samples, size)[low + starts]
-    middle = blocks @ (hann / hann.sum())
-    spectra = rfft((blocks - middle[:, None]) * hann, axis=1)
-    squares = spectra.real**2 + spectra.imag**2
+    views, mean = (
+        np.lib.stride_tricks.sliding_window_view(samples, size),
+        shape.hann / shape.hann.sum(),
+    )
+    squares = np.empty((len(starts), 2 * (size // 2 + 1)), dtype=np.float32)
+    peak: FloatArray = np.empty(len(starts), dtype=np.float32)
+    # As many at a time as stay in the processor's own memory.
+    for first in range(0, len(starts), _AT_ONCE):
+        part = slice(first, first + _AT_ONCE)
+        blocks = views[low + starts[part]]
+        spectra = rfft(blocks * shape.hann, axis=1)
+        spectra[:, :2] -= (blocks @ mean)[:, None] * shape.of_mean
+        np.square(spectra.view(np.float32), out=squares[part])
+        np.maximum(blocks.max(axis=1), -blocks.min(axis=1), out=peak[part])
     powers = squares @ shape.powers
     # What single precision makes of digital silence is none.
-    peak = np.maximum(blocks.max(axis=1), -blocks.min(axis=1))
     powers[peak == 0.0] = 0.0
-    a_weighted, flat, bass, note = powers.T.astype(np.float64)
+    a_weighted, flat, bass, note = powers.T.copy()
     quiet = quiet_windows(a_weighted)
-    quiet = quiet[:: max(1, -(-len(quiet) // _SPECTRA))]
+    most = _SPECTRA if is_early else _LATER_SPECTRA
+    quiet = quiet[:: max(1, -(-len(quiet) // most))]
     return Windows(
         a_weighted=a_weighted,
         flat=flat,
         low=bass,
         note=note,
-        peak=peak.astype(np.float64),
+        peak=peak,
         quiet=quiet,
-        quiet_bands=(squares[quiet] @ shape.bands).astype(np.float64),
+        quiet_bands=squares[quiet] @ shape.bands,
     )
 
 
@@ -157,11 +180,26 @@ def slow_filter(rate_hz: int) -> FloatArray:
     return np.asarray((taps / taps.sum()).astype(np.float32))
 
 
-def slow_samples(samples: FloatArray, at: IntArray, taps: FloatArray) -> FloatArray:
-    """Of some frames the wave below 1.5 kHz, as double precision.
+def slow_samples(
+    samples: FloatArray, first: int, count: int, step: int, taps: FloatArray
+) -> FloatArray:
+    """The wave below 1.5 kHz at samples[first], samples[first + step] and so on.
 
-    shape: (n_at,)
+    Each is the sum of the taps over `step` frames at a time: one product of matrices gives all of those sums, and
+    each slow sample is what stands on a diagonal of it.
+
+    shape: (count,), single precision
     """
     reach = len(taps) // 2
-    blocks = np.lib.stride_tricks.sliding_window_view(samples, 2 * reach + 1)[at - reach]
-    return np.asarray((blocks @ taps).astype(np.float64))
+    parts = -(-len(taps) // step)
+    folded = np.zeros(parts * step, dtype=np.float32)
+    folded[: len(taps)] = taps
+    begin, rows = first - reach, count + parts - 1
+    inside = samples[begin : begin + rows * step]
+    if len(inside) < rows * step:
+        inside = np.pad(inside, (0, rows * step - len(inside)))
+    sums = inside.reshape(rows, step) @ folded.reshape(parts, step).T
+    found = np.zeros(count, dtype=np.float32)
+    for number in range(parts):
+        found += sums[number : number + count, number]
+    return np.asarray(found)

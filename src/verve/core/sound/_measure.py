@@ -112,7 +112,7 @@ def _measured(
     size = block_frames or max(1, _BLOCK_SAMPLES // file.channels)
     # NumPy lets go of the interpreter while it computes: channels are read side by side. Threads of its own for
     # matrices would only stand in the way of these.
-    workers = min(file.channels, os.cpu_count() or 1)
+    workers = min(file.channels + 1, os.cpu_count() or 1)
     with ThreadPoolExecutor(workers) as pool, threadpool_limits(1, "blas"):
         meter = Meter(
             channels=file.channels,
@@ -122,7 +122,7 @@ def _measured(
         )
         state = meter.start()
         done = 0
-        for block in _blocks(file, size):
+        for block in _read_ahead(_blocks(file, size), pool):
             _check_samples(path, block, done)
             state = meter.fold(state, block)
             done += block.shape[1]
@@ -167,6 +167,14 @@ def _check(path: Path, file: soundfile.SoundFile) -> None:
     if file.channels > _MOST_CHANNELS:
         said = f"has {file.channels} channels; {_MOST_CHANNELS} are the most"
         raise FileError(path, said, "Choose one with fewer.")
+
+
+def _read_ahead(blocks: Iterator[FloatArray], pool: ThreadPoolExecutor) -> Iterator[FloatArray]:
+    """The same blocks, of which the next one is read while the one before is worked on."""
+    coming = pool.submit(next, blocks, None)
+    while (block := coming.result()) is not None:
+        coming = pool.submit(next, blocks, None)
+        yield block
 
 
 def _blocks(file: soundfile.SoundFile, block_frames: int) -> Iterator[FloatArray]:

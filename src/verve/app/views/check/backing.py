@@ -4,10 +4,17 @@ from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QFocusEvent
-from PyQt6.QtWidgets import QGridLayout, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPlainTextEdit,
+    QVBoxLayout,
+    QWidget,
+)
 
 from verve.app import theme
-from verve.app.widgets.labels import caption, caption_of
+from verve.app.widgets.labels import Elided, caption_of
 from verve.app.widgets.number import NumberField
 from verve.core.errors import InputError
 from verve.core.session import Sound
@@ -64,16 +71,17 @@ class BackingFields(QWidget):
         ):
             grid.addWidget(caption_of(field, words), 0, column * 2)
             grid.addWidget(field, 0, column * 2 + 1)
-            field.setMaximumWidth(theme.px(130))
-        grid.setColumnStretch(8, 1)
-        outer.addWidget(self._of_backing)
-        self.silence = caption(wrap=True)
-        outer.addWidget(self.silence)
+            field.setFixedWidth(theme.px(92))
+        self.silence = Elided()
+        row = QHBoxLayout()
+        row.addWidget(self._of_backing)
+        row.addWidget(self.silence, 1)
+        outer.addLayout(row)
         self.notes = _Notes()
         self.notes.setAccessibleName("Notes about the sound file")
         self.notes.setPlaceholderText("Where it comes from, what to listen to")
         self.notes.setTabChangesFocus(True)
-        self.notes.setMinimumHeight(theme.px(44))
+        self.notes.setMinimumHeight(theme.px(38))
         outer.addWidget(self.notes, 1)
         # ── connections ──
         self.offset.editingFinished.connect(lambda: self._number("offset", "offset_s", self.offset))
@@ -96,7 +104,7 @@ class BackingFields(QWidget):
                 field.show_number(value)
         if is_other or not self.key.hasFocus():
             self.key.setText(sound.key)
-        self.silence.setText(silence)
+        self.silence.show_text(silence)
         if (is_other or not self.notes.hasFocus()) and self.notes.toPlainText() != sound.notes:
             self.notes.setPlainText(sound.notes)
 

@@ -87,8 +87,8 @@ class RecordingsPage(QWidget):
         right.addWidget(self.details, 1)
         whole.addLayout(right, 1)
         # ── connections ──
-        self.first_button.clicked.connect(self._choose_files)
-        self.import_button.clicked.connect(self._choose_files)
+        self.first_button.clicked.connect(self.choose_files)
+        self.import_button.clicked.connect(self.choose_files)
         self.cancel_button.clicked.connect(importing.cancel)
         self.list.currentRowChanged.connect(self._row_changed)
         self.listen_button.clicked.connect(self._listen_or_stop)
@@ -230,7 +230,8 @@ class RecordingsPage(QWidget):
         self.refresh()
 
     # ── doing ─────────────────────────────────────────────────────────────────────────────────
-    def _choose_files(self) -> None:
+    def choose_files(self) -> None:
+        """Ask for sound files, and bring them in."""
         path = self._document.path
         start = str(path.parent if path else Path.home())
         names, _ = QFileDialog.getOpenFileNames(self, "Import sound files", start, SOUND_FILTER)

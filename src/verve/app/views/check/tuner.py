@@ -67,6 +67,7 @@ class TunerPage(QWidget):
         )
         self.tuning.setAccessibleName("Hold against")
         self.tuning.setToolTip("All twelve notes, or the open strings of an instrument")
+        self.tuning.setMaximumWidth(theme.px(250))
         self.own = QLineEdit()
         self.own.setAccessibleName("Custom tuning")
         self.own.setPlaceholderText("D2 A2 D3 G3 A3 D4")
@@ -75,7 +76,7 @@ class TunerPage(QWidget):
         self.a4 = NumberField(
             "A4", "Hz", low=300, high=600, says="The pitch that all tune to, 300 to 600 Hz"
         )
-        self.a4.setMaximumWidth(theme.px(90))
+        self.a4.setFixedWidth(theme.px(84))
         first = group(self.start_button, caption_of(self.source, "listen to"), self.source)
         second = group(
             caption_of(self.tuning, "against"),
