@@ -21,6 +21,7 @@ from verve.app.pager import Sheet
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
+from verve.core.measure import Reading, note_of
 from verve.core.power import set_up_sheet
 from verve.core.sheets import patch_html, run_sheet_html
 
@@ -102,6 +103,7 @@ class Shots:
         self._change_and_record()
         window.go("takes")
         self.take("takes")
+        self._recordings()
         theme.apply(self._application, night=True)
         for step in ("brief", "stage", "check"):
             window.go(step)
@@ -150,6 +152,31 @@ class Shots:
         _settle()
         dialog.grab().save(str(self._folder / "set-all-gains.png"))
         dialog.close()
+
+    def _recordings(self) -> None:
+        """The files of the last take and a backing track, looked at over time; then the tuner."""
+        window = self.window
+        window.takes.listen.click()
+        _until(lambda: bool(window.document.session.sounds) and not window.importing.is_busy)
+        page = window.check.recordings
+        page.choose(
+            next(one.id for one in window.document.session.sounds if one.name == "Harp left")
+        )
+        page.details.course.select((4.0, 7.0))
+        page.details.course.chosen.emit(4.0)
+        page.details.tabs.setCurrentIndex(1)
+        self.take("recordings")
+        window.show_tuner()
+        tuner = window.check.tuner
+        tuner.source.setCurrentIndex(tuner.source.findText("Cello bridge, simulated"))
+        tuner.tuning.setCurrentIndex(tuner.tuning.findText("Cello: C2 G2 D3 A3"))
+        for hz in (65.2, 98.1, 147.1, 219.1):
+            note, cents = note_of(hz)
+            tuner.listening.heard.emit(
+                Reading(pitch_hz=hz, note=note, cents=cents, is_settled=True, at_s=0.0)
+            )
+        self.take("tuner")
+        window.check.turn_to("Rehearsal")
 
     def _record(self) -> None:
         window = self.window

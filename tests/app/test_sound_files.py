@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
@@ -155,13 +156,16 @@ def bad_files(folder: Path) -> dict[str, Path]:
     soundfile.write(wild, np.array([0.0, np.nan, 0.0]), RATE_HZ, subtype="FLOAT")
     none = folder / "none.wav"
     soundfile.write(none, np.zeros(0), RATE_HZ)
+    pipe = folder / "pipe.wav"
+    os.mkfifo(pipe)
     return {
+        "pipe": pipe,
         "cut": cut, "broken": broken, "text": text, "empty": empty, "not finite": wild, "no frames": none,
         "gone": folder / "gone.wav",
     }  # fmt: skip
 
 
-BAD = ("cut", "broken", "text", "empty", "not finite", "no frames", "gone")
+BAD = ("pipe", "cut", "broken", "text", "empty", "not finite", "no frames", "gone")
 
 
 @pytest.mark.parametrize("kind", BAD)
@@ -196,6 +200,16 @@ def test_reading_can_be_cancelled(window: MainWindow, qtbot: QtBot, tmp_path: Pa
     assert not window.importing.is_busy
     assert not page.progress.isVisible()
     assert sounds(window) == ()
+
+
+def test_a_file_that_breaks_off_is_measured_and_says_so(
+    window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    whole = written(tmp_path / "whole.wav", playing(4.0))
+    cut = tmp_path / "cut.wav"
+    cut.write_bytes(whole.read_bytes()[: whole.stat().st_size // 2])
+    page = brought_in(window, qtbot, cut)
+    assert "The file breaks off: 2.0 s are missing" in page.details._says.accessibleName()
 
 
 # ── heard ─────────────────────────────────────────────────────────────────────────────────────

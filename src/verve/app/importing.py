@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from verve.core.recordings import Analysed
 
 _READING, _LOOKING = "reading sound files", "looking for sound files"
-_MOST_KEPT = 6
+_MOST_KEPT = 16
 """Recordings whose course is remembered; what falls out is read again when it is looked at."""
 _NONE: Mapping[str, str] = {}
 

@@ -57,6 +57,7 @@ class Course(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._recording: Recording | None = None
+        self._key: str | None = None
         self._channel = 0
         self._item: LineAssessment | None = None
         self._places: Sequence[Place] = ()
@@ -86,11 +87,14 @@ class Course(QWidget):
         channel: int,
         item: LineAssessment | None,
         places: Sequence[Place],
+        key: str = "",
     ) -> None:
-        """Draw a channel; nothing without a recording."""
-        is_other = recording is not self._recording
+        """Draw a channel; nothing without a recording. `key` tells files apart: of another one all is seen at
+        first, and no stretch is chosen."""
+        is_other = recording is not None and key != self._key
         self._recording, self._channel, self._item, self._places = recording, channel, item, places
         if is_other and recording is not None:
+            self._key = key
             self.begin_s, self.end_s = 0.0, recording.seconds
             self.stretch = None
             self.viewed.emit(self.begin_s, self.end_s)

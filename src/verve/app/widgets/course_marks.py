@@ -70,9 +70,17 @@ def paint_expected(painter: QPainter, area: QRectF, item: LineAssessment, y_of: 
         for y in (top, bottom):
             painter.drawLine(QPointF(x - 6, y), QPointF(x, y))
         box = QRectF(area.right() - 140, bottom - 18, 128, 16)
-        painter.drawText(box, Qt.AlignmentFlag.AlignRight, "computed peaks")
+        _write(painter, box, Qt.AlignmentFlag.AlignRight, "computed peaks")
     painter.setPen(QPen(ink, 1.0, Qt.PenStyle.DashLine))
     for level in {item.target.lowest_dbfs, item.target.highest_dbfs}:
         painter.drawLine(QPointF(area.left(), y_of(level)), QPointF(area.right(), y_of(level)))
     box = QRectF(area.left() + 6, y_of(item.target.lowest_dbfs) + 1, 128, 16)
-    painter.drawText(box, Qt.AlignmentFlag.AlignLeft, "target")
+    _write(painter, box, Qt.AlignmentFlag.AlignLeft, "target")
+
+
+def _write(painter: QPainter, box: QRectF, side: Qt.AlignmentFlag, words: str) -> None:
+    """Words on a little paper of their own: what they stand on may be dense."""
+    paper = QColor(theme.colours().paper)
+    paper.setAlpha(215)
+    painter.fillRect(painter.boundingRect(box, side, words).adjusted(-2, 0, 2, 0), paper)
+    painter.drawText(box, side, words)

@@ -13,6 +13,7 @@ from verve.core.gain import dial_words
 from verve.core.kind import CableFigures, control_text
 from verve.core.patch import tracks_of
 from verve.core.session import Device, RouteStep
+from verve.core.sheets._recordings import BACKING_HEAD, backing_rows
 
 COLOUR_WORDS = ("blue", "green", "orange", "violet", "teal", "red", "brown", "grey")
 
@@ -263,6 +264,12 @@ def patch_html(assessment: Assessment) -> str:
     for cells in track_rows(assessment):
         body.append("<tr>" + "".join(f"<td>{_e(cell)}</td>" for cell in cells) + "</tr>")
     body.append("</table>")
+    if backing := backing_rows(session.sounds):
+        body.append(f"<h2>Played over</h2>{TABLE}<tr>")
+        body.append("".join(f"<th>{_e(word)}</th>" for word in BACKING_HEAD) + "</tr>")
+        for told in backing:
+            body.append("<tr>" + "".join(f"<td>{_e(cell)}</td>" for cell in told) + "</tr>")
+        body.append("</table>")
     return (
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{_e(session.title)}</title>'
         f"<style>{PAPER_STYLE}</style></head><body>{''.join(body)}</body></html>"

@@ -120,6 +120,28 @@ def channel_rows(sound: Sound, names: Mapping[str, str]) -> list[list[str]]:
     ]
 
 
+BACKING_HEAD = ("backing track", "begins", "played", "loudness", "tempo", "key", "file")
+
+
+def backing_rows(sounds: Sequence[Sound]) -> list[list[str]]:
+    """A row for each backing track, under `BACKING_HEAD`: what paper says of it."""
+    return [
+        [
+            one.name,
+            f"{number(one.offset_s)} s; {number(one.figures.silence_s * 1000.0, 0)} ms of silence at its head",
+            f"{number(one.gain_db, sign=True)} dB" if one.gain_db else "as it is",
+            "—"
+            if one.figures.integrated_lufs is None
+            else f"{level(one.figures.integrated_lufs)} LUFS",
+            "—" if one.tempo_bpm is None else f"{number(one.tempo_bpm)} bpm",
+            one.key or "—",
+            one.file.rpartition("/")[2],
+        ]
+        for one in sounds
+        if one.role == "backing"
+    ]
+
+
 def place_rows(places: Sequence[Place]) -> list[list[str]]:
     """A row for each place, under `PLACE_HEAD`."""
     return [[time_text(one.start_s), _KINDS[one.kind], _figures(one)] for one in places]

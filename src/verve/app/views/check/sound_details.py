@@ -206,7 +206,7 @@ class SoundDetails(QWidget):
         signal = sound.signal(self._channel)
         item = None if signal is None else self._document.assessment.line(signal)
         self._places = () if recording is None else places_of(recording, self._channel)
-        self.course.show_recording(recording, self._channel, item, self._places)
+        self.course.show_recording(recording, self._channel, item, self._places, sound.id)
         self.places.show_rows(place_rows(self._places))
         self.pauses.show_recording(recording, self._channel)
         self.loudness.show_recording(recording)
@@ -224,7 +224,11 @@ class SoundDetails(QWidget):
         self.tabs.setTabText(len(TABS) - 1, notes)
         self.take_button.setEnabled(sound.role == "take" and any(sound.signals))
         rate_hz = self._document.session.setup.audio.sample_rate_hz
-        self._says.show_text(f"{sound_text(sound, rate_hz)}  ·  {place_text(sound.file)}")
+        said = f"{sound_text(sound, rate_hz)}  ·  {place_text(sound.file)}"
+        recording = self._importing.recording(sound)
+        if recording is not None and (missing_s := recording.channels[0].missing_s):
+            said = f"The file breaks off: {missing_s:.1f} s are missing.  ·  {said}"
+        self._says.show_text(said)
 
     def _show_channels(self, sound: Sound) -> None:
         lines = self._document.session.setup.lines
