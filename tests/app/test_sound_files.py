@@ -246,6 +246,10 @@ def test_space_in_the_picture_plays_and_stops(
     qtbot.keyClick(page.details.course, Qt.Key.Key_Space)
     assert not window.player.is_playing
     assert page.listen_button.text() == "Listen"
+    page.listen()
+    page.details.course.setFocus()
+    qtbot.keyClick(page.details.course, Qt.Key.Key_Escape)
+    assert not window.player.is_playing
 
 
 def test_a_file_is_turned_down_to_the_loudness_of_another(

@@ -22,8 +22,8 @@ if TYPE_CHECKING:
     from verve.core.recordings import Analysed
 
 _READING, _LOOKING = "reading sound files", "looking for sound files"
-_MOST_KEPT = 16
-"""Recordings whose course is remembered; what falls out is read again when it is looked at."""
+_MOST_KEPT_BYTES = 150_000_000
+"""Of the courses of recordings that are remembered; what falls out is read again when it is looked at."""
 _NONE: Mapping[str, str] = {}
 
 
@@ -169,7 +169,10 @@ class Importing(QObject):
     def _take(self, wanted: _Wanted, found: Sequence[Analysed], faults: Sequence[str]) -> None:
         for one in found:
             self._known[one.content] = one.recording
-            while len(self._known) > _MOST_KEPT:
+            self._known.move_to_end(one.content)
+            while (
+                len(self._known) > 1 and sum(map(_bytes, self._known.values())) > _MOST_KEPT_BYTES
+            ):
                 self._known.popitem(last=False)
         if wanted.sound is not None:
             self._looked_again(wanted.sound, found, faults)
@@ -260,6 +263,13 @@ class Importing(QObject):
                 )
 
         self._tasks.run(_LOOKING, work, done, failed=self.told.emit)
+
+
+def _bytes(recording: Recording) -> int:
+    """About how much of memory a recording takes."""
+    course = recording.course
+    arrays = (course.a_weighted, course.peaks, course.momentary_lufs, course.short_term_lufs)
+    return sum(array.nbytes for array in arrays)
 
 
 def _found(

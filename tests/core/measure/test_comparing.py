@@ -75,7 +75,7 @@ def test_polarity_what_is_missing_and_channels_are_told() -> None:
     assert right.channel_map == (None, 0)
 
 
-@pytest.mark.parametrize("seed", range(2))
+@pytest.mark.parametrize("seed", [1])
 def test_noise_and_other_notes_are_no_loopback(seed: int) -> None:
     others = [
         0.1 * rng(seed).standard_normal(2 * RATE_HZ),

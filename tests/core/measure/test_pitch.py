@@ -22,7 +22,7 @@ def off_cents(samples: FloatArray, expected_hz: float) -> float:
     return abs(1200.0 * math.log2(found / expected_hz))
 
 
-@settings(max_examples=25)
+@settings(max_examples=12)
 @given(PITCHES, st.integers(0, 99), st.sampled_from([0.3, 1.0, 2.0]))
 def test_a_steady_note_is_told_to_a_cent(hz: float, seed: int, fall: float) -> None:
     assert off_cents(tone(hz, fall=fall, seed=seed), hz) < 1.0
@@ -30,7 +30,7 @@ def test_a_steady_note_is_told_to_a_cent(hz: float, seed: int, fall: float) -> N
     assert off_cents(with_noise(tone(hz, fall=fall, seed=seed), 10.0, seed), hz) < 3.0
 
 
-@settings(max_examples=15)
+@settings(max_examples=8)
 @given(PITCHES.filter(lambda hz: hz < 600.0), st.integers(0, 99))
 def test_the_pitch_is_the_common_spacing_whichever_partials_are_there(hz: float, seed: int) -> None:
     assert off_cents(tone(hz, lowest=2, seed=seed), hz) < 1.0

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QCheckBox,
     QFileDialog,
@@ -99,6 +100,10 @@ class RecordingsPage(QWidget):
         self.loop.toggled.connect(lambda _: self._again_if_playing())
         self.match.activated.connect(lambda _: self._again_if_playing())
         self.level.valueChanged.connect(lambda _: self._again_if_playing())
+        silence = QShortcut(QKeySequence("Esc"), self)
+        silence.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+        silence.activated.connect(player.stop)
+        silence.activatedAmbiguously.connect(player.stop)
         importing.progressed.connect(self._show_reading)
         importing.changed.connect(self.refresh)
         importing.imported.connect(self._on_imported)
@@ -128,7 +133,7 @@ class RecordingsPage(QWidget):
         self.listen_button = QPushButton("Listen")
         self.listen_button.setProperty("strong", "true")
         self.listen_button.setToolTip(
-            "Plays from the chosen place. Headphones down before the first time. Shortcut: Space in the picture"
+            "Plays from the chosen place; Space in the picture does, too, Esc ends it. Headphones down the first time"
         )
         self.loop = QCheckBox("Loop")
         self.loop.setToolTip("Over and over: the chosen stretch, or all of it")
