@@ -23,7 +23,7 @@ _TURNS = 2
 _MEASURE = """
 import re, sys
 from pathlib import Path
-from verve.core.sound import measure_file
+from verve.core.soundfiles import measure_file
 measure_file(Path(sys.argv[1]))
 # Not what the system says of resources used: that begins with those of whoever started this.
 print(re.search(r"VmHWM:\\s*(\\d+)", Path("/proc/self/status").read_text())[1])

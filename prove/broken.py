@@ -50,7 +50,7 @@ from verve.core.session import (
     to_json,
 )
 from verve.core.sheets import assessment_text
-from verve.core.sound import measure_file
+from verve.core.soundfiles import measure_file
 from verve.core.takes import differences
 from verve.core.verify import read_cases, run_cases
 

@@ -105,7 +105,7 @@ def _line_of(session: Session, said: str) -> Line:
 def _record(options: argparse.Namespace) -> int:
     from verve.core.session import load
     from verve.core.sheets import measurement_text
-    from verve.core.sound import measure_file
+    from verve.core.soundfiles import measure_file
     from verve.devices import RecordRequest, record
 
     session = load(options.file)

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 def measure(options: argparse.Namespace, print_json: Print) -> int:
     """Everything that a sound file shows."""
     from verve.core.sheets import measurement_data, measurement_text
-    from verve.core.sound import measure_file
+    from verve.core.soundfiles import measure_file
 
     found = measure_file(options.file)
     if options.json:
@@ -63,7 +63,7 @@ def tune(options: argparse.Namespace, print_json: Print) -> int:
     """The pitch of a stretch of a file."""
     from verve.core.measure import pitch_of
     from verve.core.sheets import pitch_data, pitch_text
-    from verve.core.sound import read_sound
+    from verve.core.soundfiles import read_sound
 
     samples, rate_hz = read_sound(options.file)
     length_s = samples.shape[1] / rate_hz
@@ -86,7 +86,7 @@ def _both(one: Path, other: Path, most_s: float) -> tuple[FloatArray, FloatArray
 
     raises: FileError naming both rates where they differ
     """
-    from verve.core.sound import read_sound
+    from verve.core.soundfiles import read_sound
 
     first, rate_hz = read_sound(one, most_s)
     second, other_hz = read_sound(other, most_s)

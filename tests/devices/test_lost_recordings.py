@@ -17,7 +17,7 @@ import soundfile
 from tests.devices.test_record import request_for
 from verve.core.errors import CancelledError, FileError
 from verve.core.session import Session, Take
-from verve.core.sound import WavWriter
+from verve.core.soundfiles import WavWriter
 from verve.devices import forget_log, record, taken_up, unfinished
 
 LINES = ("voice", "harp_left")

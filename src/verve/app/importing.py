@@ -248,7 +248,7 @@ class Importing(QObject):
         """Somebody says where a lost file is: taken if it is that file."""
 
         def work(_: object, is_stopped: Callable[[], bool]) -> object:
-            from verve.core.sound import content_of
+            from verve.core.soundfiles import content_of
 
             return content_of(path, lambda: not is_stopped())
 
@@ -276,7 +276,7 @@ def _found(
     session: Session, path: Path | None, is_stopped: Callable[[], bool]
 ) -> list[tuple[Sound, Path]]:
     """Lost files of a session, and where they are now."""
-    from verve.core.sound import found_again
+    from verve.core.soundfiles import found_again
 
     lost = [sound for sound in session.sounds if not is_there(sound)]
     here = [Path(sound.file).parent for sound in session.sounds]

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from verve.app.hearing import Output, find_output
 from verve.app.tasks import Report, Stopped, Tasks
-from verve.core.sound import Playback, PlayRequest
+from verve.core.soundfiles import Playback, PlayRequest
 from verve.core.units import FloatArray
 
 FindOutput = Callable[[int], Output | str]

@@ -85,7 +85,7 @@ class Settings:
             stem = session_path.name.removesuffix(".verve.json")
             return session_path.with_name(f"{stem} takes")
         # Imported here: naming a sound file needs the sound library.
-        from verve.core.sound import file_stem
+        from verve.core.soundfiles import file_stem
 
         music = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.MusicLocation)
         return Path(music) / "Verve" / f"{file_stem(title)} takes"

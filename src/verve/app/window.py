@@ -31,7 +31,6 @@ from verve.app.advising import Advising
 from verve.app.beside import Beside
 from verve.app.connecting import Connecting
 from verve.app.document import Document, worked_out
-from verve.app.dropped import dropped
 from verve.app.files import Files
 from verve.app.importing import Importing
 from verve.app.menus import deed_text, make_menus
@@ -563,6 +562,8 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent | None) -> None:
         data = event.mimeData() if event is not None else None
         if data is not None and data.urls():
+            from verve.app.dropped import dropped
+
             found = dropped(data.urls())
             if found.session is not None:
                 self.files.open_file(found.session)

@@ -12,7 +12,7 @@ from verve.core.errors import FileError, VerveError
 from verve.core.files import is_locked, read_text, write_atomically
 from verve.core.measure import Measurement
 from verve.core.session import Take, TakeTrack
-from verve.core.sound import measure_file, mend_wav, part_of_wav
+from verve.core.soundfiles import measure_file, mend_wav, part_of_wav
 
 LOG_NAME = ".verve-take.json"
 _LARGEST_BYTES = 20_000_000

@@ -15,7 +15,7 @@ from verve.core.assess import Assessment, assess
 from verve.core.errors import CancelledError, FileError, InputError, VerveError
 from verve.core.measure import Measurement, Meter
 from verve.core.session import Figure, Play, Session, Take, TakeTrack
-from verve.core.sound import WavWriter, file_stem
+from verve.core.soundfiles import WavWriter, file_stem
 from verve.core.units import FloatArray
 from verve.devices._device import Arrival, AudioDevice, Block, arrivals_of
 from verve.devices._log import forget_log, to_thousandth, with_measured, write_log

@@ -12,7 +12,7 @@ import numpy as np
 from verve.core.assess import assess
 from verve.core.measure import Reading, Tuner
 from verve.core.session import Session
-from verve.core.sound import Playback, PlayRequest
+from verve.core.soundfiles import Playback, PlayRequest
 from verve.core.units import FloatArray
 from verve.devices._device import arrivals_of
 from verve.devices._record import LONGEST_LISTENING_S, wait

@@ -12,7 +12,7 @@ import pytest
 import soundfile
 
 from tests.core.measure.made import rng, tone
-from verve.core.sound import measure_file
+from verve.core.soundfiles import measure_file
 from verve.core.units import FloatArray
 
 RATE_HZ = 48_000

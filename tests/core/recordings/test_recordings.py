@@ -268,7 +268,7 @@ def test_files_of_many_channels_are_matched_by_their_power() -> None:
 
 def test_matched_files_have_one_loudness_when_played(tmp_path: Path) -> None:
     """Within 0.1 LU, measured again of what is heard."""
-    from verve.core.sound import Playback, PlayRequest, measure_file
+    from verve.core.soundfiles import Playback, PlayRequest, measure_file
 
     rng = np.random.default_rng(8)
     session = Session()

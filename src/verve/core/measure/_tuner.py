@@ -26,6 +26,8 @@ _REST_LOOKS = 3
 _SOUNDS = 1e-9
 """Mean square below which nothing is looked for: −87 dBFS."""
 _EXACT_AFTER_S, _EXACT_S, _EXACT_EVERY = 0.25, 0.5, 5
+_RESTING = 3
+"""What is known exactly is looked at only every so many times: a new note is seen by its level at once."""
 _ATTACK_S = 0.08
 """The beginning of a plucked note reads sharp: what is exact leaves it out where there is enough."""
 
@@ -109,6 +111,8 @@ class Tuner:
 
     def _listen(self, state: Heard, samples: FloatArray) -> Heard:
         assert state.onset is not None
+        if state.exact_hz is not None and (state.frames // self._step) % _RESTING:
+            return state
         heard = state.frames - state.onset
         size = min(heard, round(_FRAME_S * self.rate_hz), len(samples))
         if size < _LEAST_S * self.rate_hz:
@@ -123,7 +127,8 @@ class Tuner:
         if not agrees:
             # Another note, or one look that went astray: nothing is told until it is sure.
             return replace(state, exact_hz=None, reading=None)
-        if heard >= _EXACT_AFTER_S * self.rate_hz and looks % _EXACT_EVERY == 0:
+        every = _EXACT_EVERY if state.exact_hz is None else 2
+        if heard >= _EXACT_AFTER_S * self.rate_hz and looks % every == 0:
             state = replace(state, exact_hz=self._exact(samples, heard, pitch_hz))
         exact = state.exact_hz if _agree(pitch_hz, state.exact_hz) else None
         told_hz = pitch_hz if exact is None else exact

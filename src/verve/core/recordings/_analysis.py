@@ -18,7 +18,7 @@ from verve.core.session import (
     free_key,
     free_name,
 )
-from verve.core.sound import content_of, file_stem, measure_file, silence_at_head_s
+from verve.core.soundfiles import content_of, file_stem, measure_file, silence_at_head_s
 
 _LONGEST_NAME = 80
 

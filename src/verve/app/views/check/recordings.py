@@ -29,7 +29,7 @@ from verve.app.widgets.labels import caption_of, card, heading, text
 from verve.core.recordings import matched_gain_db
 from verve.core.session import Sound
 from verve.core.sheets import list_text, time_text
-from verve.core.sound import PlayRequest
+from verve.core.soundfiles import PlayRequest
 
 _USUAL_LEVEL_DB = -12
 _LIST_PX = 168

@@ -16,8 +16,8 @@ from threadpoolctl import threadpool_limits
 from verve.core.errors import CancelledError, FileError, VerveError
 from verve.core.files import why
 from verve.core.measure import Meter, Recording
-from verve.core.sound._foreign import as_wav, is_foreign
-from verve.core.sound._wav import frames_said
+from verve.core.soundfiles._foreign import as_wav, is_foreign
+from verve.core.soundfiles._wav import frames_said
 from verve.core.units import FloatArray
 
 _DEPTHS = {"PCM_16": 16, "PCM_24": 24, "PCM_32": 32, "PCM_U8": 8, "PCM_S8": 8}

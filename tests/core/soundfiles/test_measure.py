@@ -12,7 +12,7 @@ import soundfile
 
 from verve.core.errors import FileError
 from verve.core.sheets import measurement_text
-from verve.core.sound import WavWriter, file_stem, measure_file, mend_wav
+from verve.core.soundfiles import WavWriter, file_stem, measure_file, mend_wav
 from verve.core.units import FloatArray
 
 RATE_HZ = 48000

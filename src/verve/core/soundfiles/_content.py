@@ -11,7 +11,7 @@ import numpy as np
 
 from verve.core.errors import CancelledError, FileError
 from verve.core.files import why
-from verve.core.sound._measure import opened
+from verve.core.soundfiles._measure import opened
 
 _CHUNK_BYTES = 1 << 20
 _DIGEST_BYTES = 16

@@ -14,7 +14,7 @@ import pytest
 import soundfile
 
 from verve.core.errors import CancelledError, FileError, InputError
-from verve.core.sound import (
+from verve.core.soundfiles import (
     Playback,
     PlayRequest,
     content_of,

@@ -12,7 +12,7 @@ import numpy as np
 import soxr
 
 from verve.core.errors import InputError
-from verve.core.sound._measure import opened
+from verve.core.soundfiles._measure import opened
 from verve.core.units import FloatArray
 
 _READ_FRAMES = 4096

@@ -1,0 +1,29 @@
+"""Sound files: measured, read, played, written, known again; nothing here knows a session."""
+
+from verve.core.soundfiles._content import content_of, found_again, silence_at_head_s
+from verve.core.soundfiles._foreign import SUFFIXES as FOREIGN_SUFFIXES
+from verve.core.soundfiles._measure import measure_file, read_sound
+from verve.core.soundfiles._playback import Playback, PlayRequest
+from verve.core.soundfiles._wav import (
+    PART_SUFFIX,
+    WavWriter,
+    file_stem,
+    mend_wav,
+    part_of_wav,
+)
+
+__all__ = [
+    "FOREIGN_SUFFIXES",
+    "PART_SUFFIX",
+    "PlayRequest",
+    "Playback",
+    "WavWriter",
+    "content_of",
+    "file_stem",
+    "found_again",
+    "measure_file",
+    "mend_wav",
+    "part_of_wav",
+    "read_sound",
+    "silence_at_head_s",
+]
