@@ -47,8 +47,6 @@ class Player(QObject):
         self._tasks, self._find = tasks, find or find_output
         self._running: _Running | None = None
         self.request: PlayRequest | None = None
-        self.heard_by: Callable[[FloatArray, int], None] | None = None
-        """Gets what is played as it is, and its rate: one channel, for who follows it."""
         self._timer = QTimer(self)
         self._timer.setInterval(_TICK_MS)
         self._timer.timeout.connect(self._feed)
@@ -117,8 +115,6 @@ class Player(QObject):
             running.output.write(block)
             running.written += len(block)
             room -= len(block)
-            if self.heard_by is not None:
-                self.heard_by(block.mean(axis=1), running.output.rate_hz)
         heard = min(running.output.heard(), running.written)
         self.moved.emit(running.playback.place_s(heard))
         if running.is_read and heard >= running.written and self._running is running:

@@ -44,6 +44,11 @@ def power_to_db(power: float) -> float | None:
     return 10.0 * math.log10(power) if power > 0.0 else None
 
 
+def to_thousandth(level_db: float | None) -> float | None:
+    """A level as a take keeps it: nobody hears a thousandth of a decibel, and a file of takes is half as long."""
+    return None if level_db is None else round(level_db, 3)
+
+
 def db_to_ratio(level_db: float) -> float:
     """Amplitude ratio of a level difference; 20 dB is 10:1."""
     return float(10.0 ** (level_db / 20.0))

@@ -13,6 +13,7 @@ from verve.core.files import is_locked, read_text, write_atomically
 from verve.core.measure import Measurement
 from verve.core.session import Take, TakeTrack
 from verve.core.soundfiles import measure_file, mend_wav, part_of_wav
+from verve.core.units import to_thousandth
 
 LOG_NAME = ".verve-take.json"
 _LARGEST_BYTES = 20_000_000
@@ -113,8 +114,3 @@ def with_measured(track: TakeTrack, found: Measurement) -> TakeTrack:
         rms_dbfs=to_thousandth(found.rms_dbfs),
         clipped_frames=found.clipped_frames,
     )
-
-
-def to_thousandth(level_db: float | None) -> float | None:
-    """A level as a take keeps it: nobody hears a thousandth of a decibel, and a file of takes is half as long."""
-    return None if level_db is None else round(level_db, 3)

@@ -16,9 +16,9 @@ from verve.core.errors import CancelledError, FileError, InputError, VerveError
 from verve.core.measure import Measurement, Meter
 from verve.core.session import Figure, Play, Session, Take, TakeTrack
 from verve.core.soundfiles import WavWriter, file_stem
-from verve.core.units import FloatArray
+from verve.core.units import FloatArray, to_thousandth
 from verve.devices._device import Arrival, AudioDevice, Block, arrivals_of
-from verve.devices._log import forget_log, to_thousandth, with_measured, write_log
+from verve.devices._log import forget_log, with_measured, write_log
 from verve.devices._simulated import BLOCK_FRAMES, SimulatedInterface
 
 SHORTEST_S = 3.0

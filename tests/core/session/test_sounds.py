@@ -17,6 +17,7 @@ from verve.core.session import (
     Sound,
     SoundFigures,
     add_sound,
+    assign_signal,
     change_sound,
     from_json,
     load,
@@ -78,6 +79,16 @@ def test_a_backing_track_takes_no_input() -> None:
     session = add_sound(Session(), sound(signals=("voice",)))
     with pytest.raises(EditError, match="takes no input"):
         change_sound(session, session.sounds[0].model_copy(update={"role": "backing"}))
+
+
+def test_a_signal_is_in_one_channel_and_makes_a_take() -> None:
+    session = add_sound(Session(), sound(channels=2, role="measurement"))
+    first = assign_signal(session, "sound_1", 0, "voice")
+    assert (first.sounds[0].signals, first.sounds[0].role) == (("voice", None), "take")
+    assert assign_signal(first, "sound_1", 1, "voice").sounds[0].signals == (None, "voice")
+    assert assign_signal(first, "sound_1", 0, None).sounds[0].signals == ()
+    with pytest.raises(EditError, match="channel 3"):
+        assign_signal(session, "sound_1", 2, "voice")
 
 
 @pytest.mark.parametrize(

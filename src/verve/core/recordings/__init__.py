@@ -2,7 +2,7 @@
 
 from verve.core.recordings._analysis import Analysed, analyse, sound_of
 from verve.core.recordings._bring_in import BroughtIn, brought_in
-from verve.core.recordings._match import LoudnessOf, loudness_of, matched_gain_db
+from verve.core.recordings._match import LoudnessOf, loudness_of, matched_gain_db, playback_gain_db
 from verve.core.recordings._picture import Column, columns_of, loudness_columns
 from verve.core.recordings._places import MOST_PLACES, Place, PlaceKind, places_of
 from verve.core.recordings._signals import Guess, Heard, guess_role, guess_signals
@@ -37,6 +37,7 @@ __all__ = [
     "matched_gain_db",
     "nearest_string",
     "places_of",
+    "playback_gain_db",
     "sound_of",
     "sounds_of_take",
     "take_from",

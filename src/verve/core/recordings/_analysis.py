@@ -19,6 +19,7 @@ from verve.core.session import (
     free_name,
 )
 from verve.core.soundfiles import content_of, file_stem, measure_file, silence_at_head_s
+from verve.core.units import to_thousandth
 
 _LONGEST_NAME = 80
 
@@ -96,22 +97,17 @@ def sound_of(found: Analysed, session: Session, added_at: str = "") -> Sound:
         figures=SoundFigures(
             channels=tuple(
                 ChannelFigures(
-                    peak_dbfs=_thousandth(one.peak_dbfs),
-                    true_peak_dbtp=_thousandth(one.true_peak_dbtp),
-                    rms_dbfs=_thousandth(one.rms_dbfs),
-                    noise_dbfs_a=_thousandth(one.noise_dbfs_a),
+                    peak_dbfs=to_thousandth(one.peak_dbfs),
+                    true_peak_dbtp=to_thousandth(one.true_peak_dbtp),
+                    rms_dbfs=to_thousandth(one.rms_dbfs),
+                    noise_dbfs_a=to_thousandth(one.noise_dbfs_a),
                     clipped_frames=one.clipped_frames,
                 )
                 for one in recording.channels
             ),
-            integrated_lufs=None if programme is None else _thousandth(programme.integrated_lufs),
-            lra_lu=None if programme is None else _thousandth(programme.lra_lu),
-            true_peak_dbtp=_thousandth(max(peaks, default=None)),
+            integrated_lufs=None if programme is None else to_thousandth(programme.integrated_lufs),
+            lra_lu=None if programme is None else to_thousandth(programme.lra_lu),
+            true_peak_dbtp=to_thousandth(max(peaks, default=None)),
             silence_s=round(found.silence_s, 6),
         ),
     )
-
-
-def _thousandth(level: float | None) -> float | None:
-    """As a file needs it: nothing that is measured is more exact."""
-    return None if level is None else round(level, 3)

@@ -48,6 +48,16 @@ def matched_gain_db(
     return min(0.0, others.level_db - mine.level_db)
 
 
+def playback_gain_db(
+    sound: Sound, level_db: float, other: Sound | None, channel: int | None = None
+) -> float:
+    """How much louder or softer than it is a file is played at a playback level: as loud as `other` where there is
+    one, else a backing track with its own gain and anything else as it is."""
+    if other is None:
+        return level_db + (sound.gain_db if sound.role == "backing" else 0.0)
+    return level_db + (matched_gain_db(sound, other, channel=channel) or 0.0)
+
+
 def _rms(sound: Sound, channel: int | None) -> LoudnessOf | None:
     channels = sound.figures.channels
     chosen = channels[:2] if channel is None else (channels[min(channel, sound.channels - 1)],)

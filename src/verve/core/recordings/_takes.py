@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from verve.core.assess import Assessment
 from verve.core.errors import EditError
 from verve.core.session import Figure, Session, Snapshot, Sound, Take, TakeTrack, next_take
+from verve.core.units import to_thousandth
 
 _SAME_LENGTH_S = 1.0
 
@@ -66,15 +67,11 @@ def _track(sound: Sound, channel: int, signal: str, assessment: Assessment) -> T
         file=sound.file,
         channel=channel,
         peak_dbfs=Figure(
-            measured=figures.peak_dbfs, predicted=_thousandth(item.predicted_peak_dbfs("phrase"))
+            measured=figures.peak_dbfs, predicted=to_thousandth(item.predicted_peak_dbfs("phrase"))
         ),
         noise_dbfs_a=Figure(
-            measured=figures.noise_dbfs_a, predicted=_thousandth(item.noise_dbfs_a)
+            measured=figures.noise_dbfs_a, predicted=to_thousandth(item.noise_dbfs_a)
         ),
         rms_dbfs=figures.rms_dbfs,
         clipped_frames=figures.clipped_frames,
     )
-
-
-def _thousandth(level: float | None) -> float | None:
-    return None if level is None else round(level, 3)

@@ -101,6 +101,7 @@ from verve.core.session._setup import (
 from verve.core.session._snapshot import Snapshot
 from verve.core.session._sound_edits import (
     add_sound,
+    assign_signal,
     change_sound,
     for_folder,
     from_folder,
@@ -155,6 +156,7 @@ __all__ = [
     "add_take",
     "add_wish",
     "apply_changes",
+    "assign_signal",
     "change_later",
     "change_part",
     "change_pass",

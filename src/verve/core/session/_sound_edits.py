@@ -48,6 +48,27 @@ def change_sound(session: Session, changed: Sound) -> Session:
     return session.model_copy(update={"sounds": sounds})
 
 
+def assign_signal(session: Session, sound_id: str, channel: int, signal: str | None) -> Session:
+    """Say which signal a channel of a sound file holds; None for none. Another channel that had it gives it up, and
+    a measurement that holds a signal is a take.
+
+    raises: EditError for an unknown file or channel, or a backing track
+    """
+    old = next((one for one in session.sounds if one.id == sound_id), None)
+    if old is None or not 0 <= channel < old.channels:
+        raise EditError(
+            f"{sound_id}: must be a sound file of this session with a channel {channel + 1}"
+        )
+    signals = [old.signal(number) for number in range(old.channels)]
+    signals = [None if one == signal else one for one in signals]
+    signals[channel] = signal
+    is_take = signal is not None and old.role == "measurement"
+    changes: dict[str, object] = {"signals": tuple(signals) if any(signals) else ()}
+    return change_sound(
+        session, old.model_copy(update=changes | ({"role": "take"} if is_take else {}))
+    )
+
+
 def move_sound(session: Session, sound_id: str, file: str) -> Session:
     """A sound file that lies elsewhere now; takes that have tracks in it know it there, too.
 

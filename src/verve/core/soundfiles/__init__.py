@@ -1,7 +1,6 @@
 """Sound files: measured, read, played, written, known again; nothing here knows a session."""
 
 from verve.core.soundfiles._content import content_of, found_again, silence_at_head_s
-from verve.core.soundfiles._foreign import SUFFIXES as FOREIGN_SUFFIXES
 from verve.core.soundfiles._measure import measure_file, read_sound
 from verve.core.soundfiles._playback import Playback, PlayRequest
 from verve.core.soundfiles._wav import (
@@ -13,7 +12,6 @@ from verve.core.soundfiles._wav import (
 )
 
 __all__ = [
-    "FOREIGN_SUFFIXES",
     "PART_SUFFIX",
     "PlayRequest",
     "Playback",

@@ -3,31 +3,20 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QFocusEvent
 from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
-    QPlainTextEdit,
     QVBoxLayout,
     QWidget,
 )
 
 from verve.app import theme
 from verve.app.widgets.labels import Elided, caption_of
+from verve.app.widgets.notes import Notes
 from verve.app.widgets.number import NumberField
 from verve.core.errors import InputError
 from verve.core.session import Sound
-
-
-class _Notes(QPlainTextEdit):
-    """Notes that are one edit for each time they are left."""
-
-    left = pyqtSignal()
-
-    def focusOutEvent(self, event: QFocusEvent | None) -> None:
-        super().focusOutEvent(event)
-        self.left.emit()
 
 
 class BackingFields(QWidget):
@@ -77,7 +66,7 @@ class BackingFields(QWidget):
         row.addWidget(self._of_backing)
         row.addWidget(self.silence, 1)
         outer.addLayout(row)
-        self.notes = _Notes()
+        self.notes = Notes()
         self.notes.setAccessibleName("Notes about the sound file")
         self.notes.setPlaceholderText("Where it comes from, what to listen to")
         self.notes.setTabChangesFocus(True)

@@ -26,7 +26,7 @@ from verve.app.player import Player
 from verve.app.views.check.sound_details import SoundDetails
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption_of, card, heading, text
-from verve.core.recordings import matched_gain_db
+from verve.core.recordings import playback_gain_db
 from verve.core.session import Sound
 from verve.core.sheets import list_text, time_text
 from verve.core.soundfiles import PlayRequest
@@ -279,11 +279,8 @@ class RecordingsPage(QWidget):
         other = next(
             (s for s in self._document.session.sounds if s.id == self.match.currentData()), None
         )
-        own = sound.gain_db if sound.role == "backing" else 0.0
-        if other is None:
-            return self.level.value() + own
-        matched = matched_gain_db(sound, other, channel=self.details.heard_channel(sound))
-        return float(self.level.value() + (matched or 0.0))
+        level_db, channel = float(self.level.value()), self.details.heard_channel(sound)
+        return playback_gain_db(sound, level_db, other, channel)
 
     def listen(self) -> None:
         """Play the chosen file from the chosen place."""

@@ -29,7 +29,7 @@ from verve.app.widgets.loudness import Loudness
 from verve.app.widgets.pauses import Pauses
 from verve.app.widgets.table import Table
 from verve.core.recordings import Guess, Place, places_of, sounds_of_take, take_from
-from verve.core.session import Session, Sound, add_take, change_sound, remove_sound
+from verve.core.session import Session, Sound, add_take, assign_signal, change_sound, remove_sound
 from verve.core.sheets import (
     CHANNEL_HEAD,
     PLACE_HEAD,
@@ -293,16 +293,13 @@ class SoundDetails(QWidget):
         sound = self._sound
         if sound is None:
             return
-        chosen = self.signal.currentData() or None
-        signals = [sound.signal(channel) for channel in range(sound.channels)]
-        # A signal is in one channel: who had it gives it up.
-        signals = [None if one == chosen else one for one in signals]
-        signals[self._channel] = chosen
-        changes: dict[str, object] = {"signals": tuple(signals) if any(signals) else ()}
-        if chosen and sound.role == "measurement":
-            changes["role"] = "take"
+        chosen, channel = self.signal.currentData() or None, self._channel
         self.guesses.pop(sound.id, None)
-        self._edit("signal", changes)
+        if not self._document.edit(
+            f"signal of {sound.name}",
+            lambda session: assign_signal(session, sound.id, channel, chosen),
+        ):
+            self.show_sound(sound)
 
     def _log_as_take(self) -> None:
         sound = self._sound

@@ -5,12 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QUrl, pyqtSignal
-from PyQt6.QtGui import QDesktopServices, QFocusEvent
+from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QListWidget,
-    QPlainTextEdit,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -21,6 +20,7 @@ from verve.app import theme
 from verve.app.document import Document
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
+from verve.app.widgets.notes import Notes
 from verve.app.widgets.take_table import TakeTable
 from verve.core.session import Session, Take, edit_take, remove_take, restore_take
 from verve.core.sheets import (
@@ -41,20 +41,6 @@ _RATINGS = (
     "4 of 5: good",
     "5 of 5: the one",
 )
-
-
-class _Notes(QPlainTextEdit):
-    """Notes that are one edit for each time they are left."""
-
-    left = pyqtSignal()
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.take_id = ""
-
-    def focusOutEvent(self, event: QFocusEvent | None) -> None:
-        super().focusOutEvent(event)
-        self.left.emit()
 
 
 class TakesView(QWidget):
@@ -166,7 +152,7 @@ class TakesView(QWidget):
         for widget in (self._now_heading, self.now, self._before_heading, self.before):
             inside.addWidget(widget)
         inside.addWidget(small_heading("Notes"))
-        self.notes = _Notes()
+        self.notes = Notes()
         self.notes.setAccessibleName("Notes about the take")
         self.notes.setPlaceholderText("What was played, by whom, what to do differently")
         self.notes.setMinimumHeight(64)
@@ -234,8 +220,8 @@ class TakesView(QWidget):
         if earlier is not None and take.setup is not None:
             before = differences(earlier, take.setup)
             self.before.setText("\n".join(d.words for d in before) or "Nothing.")
-        if self.notes.take_id != take.id or not self.notes.hasFocus():
-            self.notes.take_id = take.id
+        if self.notes.about != take.id or not self.notes.hasFocus():
+            self.notes.about = take.id
             if self.notes.toPlainText() != take.notes:
                 self.notes.setPlainText(take.notes)
 
@@ -269,7 +255,7 @@ class TakesView(QWidget):
         self._edit("rating", rating=rating)
 
     def _leave_notes(self) -> None:
-        take = next((t for t in self._document.session.takes if t.id == self.notes.take_id), None)
+        take = next((t for t in self._document.session.takes if t.id == self.notes.about), None)
         notes = self.notes.toPlainText()
         if take is not None and notes != take.notes:
             take_id = take.id
