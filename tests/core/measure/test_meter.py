@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from verve.core.errors import InputError
-from verve.core.measure import Cell, Meter, Recording, Stretch
+from verve.core.measure import Coming, Meter, Recording, Stretch
 from verve.core.units import FloatArray
 
 RATE_HZ = 8_000
@@ -39,7 +39,7 @@ def made() -> FloatArray:
 SIGNAL = made()
 
 
-def read(cuts: Sequence[int]) -> Stretch[Cell]:
+def read(cuts: Sequence[int]) -> Stretch[Coming]:
     state = METER.start()
     for first, last in itertools.pairwise([0, *cuts, SIGNAL.shape[1]]):
         state = METER.fold(state, SIGNAL[:, first:last])
@@ -92,7 +92,7 @@ def test_stretches_that_were_read_apart_are_merged_to_the_whole(
     inner: list[int], outer: list[int]
 ) -> None:
     """Across a clipped run, a pause and a gap too."""
-    merged: Stretch[Cell] | None = None
+    merged: Stretch[Coming] | None = None
     for first, last in itertools.pairwise([0, *outer, SIGNAL.shape[1]]):
         state = METER.start(first)
         for begin, end in itertools.pairwise(

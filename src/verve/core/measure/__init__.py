@@ -9,7 +9,7 @@ from verve.core.measure._dropouts import Dropout
 from verve.core.measure._figures import Course, Measurement, Programme, Recording
 from verve.core.measure._hum import NO_HUM, Harmonic, Hum
 from verve.core.measure._loopback import Arrival, Loopback, loopback_of
-from verve.core.measure._meter import Cell, Meter
+from verve.core.measure._meter import Meter
 from verve.core.measure._pair import Pair
 from verve.core.measure._pitch import (
     HIGHEST_HZ,
@@ -20,6 +20,7 @@ from verve.core.measure._pitch import (
     note_of,
     pitch_of,
 )
+from verve.core.measure._shown import Coming
 from verve.core.measure._tuner import Heard, Reading, Tuner
 
 __all__ = [
@@ -29,8 +30,8 @@ __all__ = [
     "Alignment",
     "Arrival",
     "Blast",
-    "Cell",
     "ClippedRun",
+    "Coming",
     "Course",
     "Dropout",
     "Harmonic",

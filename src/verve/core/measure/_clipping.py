@@ -24,7 +24,6 @@ _NEAR = 10.0 ** (-0.15 / 20.0)
 _WIDE = 10.0 ** (-0.6 / 20.0)
 """How far below its highest a top that carries noise may reach."""
 _SCATTER = 1.5
-_FEW = 300
 _CROWD = 8
 """So many runs at one level, with hardly any above, are needed where higher ones exist."""
 _ROUNDER = 10.0 ** (0.05 / 20.0)
@@ -78,7 +77,8 @@ def read_tops(samples: FloatArray, low: int, high: int, start_frame: int, lsb: f
         return _no_tops(highest)
     magnitude = np.abs(samples)
     # A lobe is what lies between two changes of sign; its top is what is nearly as high as its highest.
-    edges = np.flatnonzero(np.diff(np.signbit(samples))) + 1
+    is_negative = np.signbit(samples)
+    edges = np.flatnonzero(is_negative[1:] != is_negative[:-1]) + 1
     starts = np.concatenate([[0], edges])
     lengths = np.diff(np.concatenate([starts, [len(samples)]]))
     peaks = np.maximum.reduceat(magnitude, starts)
@@ -88,8 +88,11 @@ def read_tops(samples: FloatArray, low: int, high: int, start_frame: int, lsb: f
     begins, ends = _cut_off(magnitude, *clean)
     # A round top has many frames well below its highest; one that was cut has none but at its two ends.
     if len(begins):
-        below = magnitude < np.repeat(peaks - hair / 2.0, lengths)
-        straight = _sums(below, begins, ends) <= 2 + (ends - begins) // 12
+        middle = (peaks - hair / 2.0)[np.searchsorted(edges, begins, side="right")]
+        frames = ends - begins
+        below = magnitude[_joined(begins, frames)] < np.repeat(middle, frames)
+        counts = np.add.reduceat(below, np.cumsum(frames) - frames, dtype=np.int64)
+        straight = counts <= 2 + frames // 12
         begins, ends = begins[straight], ends[straight]
     # What carries noise and is clipped is the highest there is of its sign.
     is_up = samples[starts] >= 0.0
@@ -113,12 +116,18 @@ def read_tops(samples: FloatArray, low: int, high: int, start_frame: int, lsb: f
 
 
 def _sums(values: Any, begins: IntArray, ends: IntArray) -> FloatArray:
-    """Sum of each of these stretches."""
-    if len(begins) < _FEW:
-        pairs = zip(begins.tolist(), ends.tolist(), strict=True)
-        return np.array([float(values[b:e].sum(dtype=np.float64)) for b, e in pairs])
-    sums = np.concatenate([[0.0], np.cumsum(values, dtype=np.float64)])
-    return np.asarray(sums[ends] - sums[begins])
+    """Sum of each of these stretches, none of them empty."""
+    if not len(begins):
+        return np.zeros(0)
+    lengths = ends - begins
+    inside = values[_joined(begins, lengths)]
+    return np.add.reduceat(inside, np.cumsum(lengths) - lengths, dtype=np.float64)
+
+
+def _joined(begins: IntArray, lengths: IntArray) -> IntArray:
+    """The frames of some stretches, one after the other."""
+    before = np.cumsum(lengths) - lengths
+    return np.repeat(begins - before, lengths) + np.arange(lengths.sum())
 
 
 def _spans(
@@ -130,7 +139,13 @@ def _spans(
     high: int,
 ) -> tuple[IntArray, IntArray]:
     """Stretches of at least three frames over the limit of their lobe, which begin in [low, high)."""
-    at = np.flatnonzero(magnitude >= np.repeat(limits, lengths))
+    chosen = np.flatnonzero(np.isfinite(limits))
+    frames = lengths[chosen]
+    if 3 * int(frames.sum()) < len(magnitude):
+        inside = _joined(np.concatenate([[0], edges])[chosen], frames)
+        at = inside[magnitude[inside] >= np.repeat(limits[chosen], frames)]
+    else:
+        at = np.flatnonzero(magnitude >= np.repeat(limits, lengths))
     if not len(at):
         return at, at
     # Where a sign changes a top ends, though the next one may begin at once.

@@ -91,13 +91,14 @@ def read_interruptions(samples: FloatArray, low: int, high: int, start_frame: in
 
 
 def _stills(samples: FloatArray, low: int, high: int, start_frame: int) -> tuple[Still, ...]:
-    # Every stretch that is long enough has two equal frames at one of these places.
+    # Every stretch that is long enough has two equal frames at one of these places, and a third one beside them.
     some = np.arange(low, high, SHORTEST // 2)
+    some = some[samples[some] == samples[some - 1]]
+    beside = (samples[some - 2] == samples[some]) | (
+        samples[np.minimum(some + 1, len(samples) - 1)] == samples[some]
+    )
     ends = np.array([low, high - 1])
-    if (
-        not (samples[some] == samples[some - 1]).any()
-        and not (samples[ends] == samples[ends - 1]).any()
-    ):
+    if not beside.any() and not (samples[ends] == samples[ends - 1]).any():
         return ()
     equal = samples[low:high] == samples[low - 1 : high - 1]
     edges = np.flatnonzero(np.diff(np.concatenate([[0], equal.astype(np.int8), [0]])))

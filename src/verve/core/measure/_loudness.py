@@ -78,7 +78,7 @@ def hop_energies(
         rows = weighted[: whole * hop].reshape(whole, hop)
         rest = weighted[whole * hop :]
         left = [float(rest @ rest)] if len(rest) else []
-        return np.concatenate([np.einsum("hf,hf->h", rows, rows), left])
+        return np.concatenate([np.vecdot(rows, rows), left])
     count = -(-frames * HOPS_PER_S // rate_hz)
     starts = hop_starts(rate_hz, count)[:-1]
     starts = starts[starts < frames]

@@ -6,17 +6,17 @@ import math
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, fields
-from functools import partial
-from typing import TypeVar
+from itertools import repeat
+from typing import Any
 
 import numpy as np
 
 from verve.core.measure._bands import WINDOW_BANDS_HZ, Spectrum, spectrum_of
 from verve.core.measure._blasts import find_blasts
-from verve.core.measure._cells import Around, Reducer, Stretch
-from verve.core.measure._clipping import REACH_S, Tops, find_clipped, read_tops
+from verve.core.measure._cells import CELL_S, Around, Reducer, Stretch
+from verve.core.measure._clipping import REACH_S, find_clipped, read_tops
 from verve.core.measure._dropouts import REACH as DROPOUT_REACH
-from verve.core.measure._dropouts import Interruptions, find_dropouts, read_interruptions
+from verve.core.measure._dropouts import find_dropouts, read_interruptions
 from verve.core.measure._figures import Course, Measurement, Programme, Recording
 from verve.core.measure._hum import MOST_S, NO_HUM, Hum, Piece, find_hum
 from verve.core.measure._loudness import (
@@ -31,6 +31,7 @@ from verve.core.measure._loudness import (
 )
 from verve.core.measure._pair import Products, lags, pair_of, read_products
 from verve.core.measure._pauses import Pause, find_pauses, mean_db
+from verve.core.measure._shown import ChannelCell, Coming, Quiet
 from verve.core.measure._true_peak import REACH as PEAK_REACH
 from verve.core.measure._true_peak import between, oversampling, true_peak
 from verve.core.measure._windows import (
@@ -46,57 +47,12 @@ from verve.core.measure._windows import (
     window_frames,
     window_starts,
 )
-from verve.core.units import FloatArray, IntArray, ratio_to_db
+from verve.core.units import FloatArray, ratio_to_db
 
 _QUIET_WINDOWS = int(MOST_S * WINDOWS_PER_S)
 _EARLY_S = 60
 _LATER_QUIET = WINDOWS_PER_S
 """Of how many neighbouring windows a cell behind the first minute keeps slow samples: one second, the quietest."""
-
-_In = TypeVar("_In")
-_Out = TypeVar("_Out")
-Each = Callable[[Callable[[_In], _Out], Iterable[_In]], Iterable[_Out]]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Quiet:
-    """Slow samples of the windows of a cell that may be pauses, each from its own start to the next one's.
-
-    shape: windows, powers (n_windows,), edges (n_windows + 1,), samples (n_samples,)
-    """
-
-    scale: float
-    """What the samples are multiplied by: they are kept in half precision, of their own size."""
-    windows: IntArray
-    """Counted from the beginning of the recording."""
-    powers: FloatArray
-    edges: IntArray
-    """Where among the samples those of each window begin, and the last ones end."""
-    samples: FloatArray
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class ChannelCell:
-    """What a channel shows in a cell."""
-
-    frames: int
-    peak: float
-    true_peak: float
-    power: float
-    total: float
-    loud: FloatArray
-    windows: Windows
-    quiet: Quiet | None
-    tops: Tops
-    interruptions: Interruptions
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Cell:
-    """What all channels show in a cell."""
-
-    channels: tuple[ChannelCell, ...]
-    products: tuple[Products, ...]
 
 
 class Meter:
@@ -112,7 +68,7 @@ class Meter:
     ) -> None:
         self.rate_hz, self.bit_depth = rate_hz, bit_depth
         self.lsb = 0.0 if bit_depth is None else 2.0 ** (1 - bit_depth)
-        self._pool = pool
+        self._pool, self._last = pool, Coming([])
         # What depends on the rate alone is worked out once.
         self._k_weighting, self._slow_filter = k_weighting(rate_hz), slow_filter(rate_hz)
         self._between, self._shape = between(oversampling(rate_hz)), shape_of(rate_hz)
@@ -124,15 +80,15 @@ class Meter:
             math.ceil(REACH_S * rate_hz), DROPOUT_REACH, window_frames(rate_hz) + slow_reach(rate_hz),
             lags(rate_hz),
         )  # fmt: skip
-        self._reducer: Reducer[Cell] = Reducer(
+        self._reducer: Reducer[Coming] = Reducer(
             channels=channels, rate_hz=rate_hz, before=before, after=after, read=self._read
         )
 
-    def start(self, start_frame: int = 0) -> Stretch[Cell]:
+    def start(self, start_frame: int = 0) -> Stretch[Coming]:
         """Nothing yet of a stretch that begins there."""
         return self._reducer.start(start_frame)
 
-    def fold(self, state: Stretch[Cell], block: FloatArray) -> Stretch[Cell]:
+    def fold(self, state: Stretch[Coming], block: FloatArray) -> Stretch[Coming]:
         """One more block.
 
         shape: block (n_channels, n_frames)
@@ -140,28 +96,27 @@ class Meter:
         """
         return self._reducer.fold(state, np.asarray(block, dtype=np.float32))
 
-    def merge(self, first: Stretch[Cell], second: Stretch[Cell]) -> Stretch[Cell]:
+    def merge(self, first: Stretch[Coming], second: Stretch[Coming]) -> Stretch[Coming]:
         """Two neighbouring stretches as one.
 
         raises: InputError if the second does not begin where the first ends
         """
         return self._reducer.merge(first, second)
 
-    def result(self, state: Stretch[Cell]) -> Recording:
+    def result(self, state: Stretch[Coming]) -> Recording:
         """What the whole recording shows.
 
         raises: InputError for nothing, or a stretch that is no beginning
         """
-        cells = self._reducer.cells(state)
+        cells = [one.cell() for one in self._reducer.cells(state)]
         count = self._reducer.channels
         parts = [[cell.channels[number] for cell in cells] for number in range(count)]
         energies = [np.concatenate([cell.loud for cell in part]) for part in parts]
         windows = [_windows(part) for part in parts]
         pauses = [find_pauses(one.a_weighted.astype(np.float64)) for one in windows]
-        channels = tuple(
-            self._channel(number, part, state.frames, windows[number], pauses[number])
-            for number, part in enumerate(parts)
-        )
+        each: Callable[..., Iterable[Any]] = map if self._pool is None else self._pool.map
+        frames = repeat(state.frames)
+        channels = tuple(each(self._channel, range(count), parts, frames, windows, pauses))
         programme, momentary, short_term = None, np.zeros(0), np.zeros(0)
         if count <= 2:
             total = np.asarray(np.sum(energies, axis=0, dtype=np.float64))
@@ -169,7 +124,7 @@ class Meter:
             short_term = short_term_lufs(total, state.frames, self.rate_hz)
             programme = _programme(momentary, short_term, channels)
         products = [one for cell in cells for one in cell.products]
-        spectra = [self._spectrum(*one) for one in zip(parts, pauses, strict=True)]
+        spectra = each(self._spectrum, parts, pauses)
         return Recording(
             sample_rate_hz=self.rate_hz,
             frames=state.frames,
@@ -188,17 +143,19 @@ class Meter:
             ),
         )
 
-    def _read(self, around: Around) -> Cell:
-        each: Each = map if self._pool is None else self._pool.map  # type: ignore[type-arg]
+    def _read(self, around: Around) -> Coming:
         count = self._reducer.channels
         # How two channels go together is read beside them, in halves, so that nobody waits for the last piece.
         halves = [] if count != 2 else [-1] if around.high - around.low < 2 else [-2, -1]
         pieces = [*halves, *range(count)]
-        found = list(each(partial(self._read_piece, around), pieces))
-        return Cell(
-            channels=tuple(one for one in found if isinstance(one, ChannelCell)),
-            products=tuple(one for one in found if isinstance(one, Products)),
+        if self._pool is None:
+            return Coming([self._read_piece(around, piece) for piece in pieces])
+        # One cell is read while the next one comes; memory has no room for more of them.
+        self._last.cell()
+        self._last = Coming(
+            [self._pool.submit(self._read_piece, around, piece) for piece in pieces]
         )
+        return self._last
 
     def _read_piece(self, around: Around, piece: int) -> ChannelCell | Products:
         """A channel by its number, or with −2 and −1 one half of how both go together."""
@@ -206,7 +163,10 @@ class Meter:
             return self._read_channel(around, piece)
         middle = (around.low + around.high) // 2
         low, high = (around.low, middle) if piece == -2 else (middle, around.high)
-        return read_products(around.samples, low, high, self.rate_hz)
+        # Which lag fits best tells itself from half of a long recording as well.
+        number = around.start_frame // (CELL_S * self.rate_hz)
+        has_lags = number % 2 == 0 or around.start_frame < _EARLY_S * self.rate_hz
+        return read_products(around.samples, low, high, self.rate_hz, has_lags=has_lags)
 
     def _read_channel(self, around: Around, channel: int) -> ChannelCell:
         samples, low, high = around.samples[channel], around.low, around.high

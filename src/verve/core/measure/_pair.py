@@ -30,7 +30,7 @@ class Pair:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Products:
-    """Sums of a cell: of each side, of products at every lag within 5 ms, and how far the sides differ.
+    """Sums of a cell: of each side, of products, and how far the sides differ.
 
     shape: sums (2,), squares (2,), lagged (2 · n_lags + 1,)
     """
@@ -38,7 +38,9 @@ class Products:
     frames: int
     sums: FloatArray
     squares: FloatArray
-    lagged: FloatArray
+    product: float
+    lagged: FloatArray | None
+    """At every lag within 5 ms; None of a cell of which they are not looked for."""
     differs: float
 
 
@@ -47,11 +49,26 @@ def lags(rate_hz: int) -> int:
     return math.ceil(LAG_S * rate_hz)
 
 
-def read_products(samples: FloatArray, low: int, high: int, rate_hz: int) -> Products:
-    """Of a cell, samples[:, low:high]: the left one with the right one up to 5 ms before and behind.
+def read_products(
+    samples: FloatArray, low: int, high: int, rate_hz: int, *, has_lags: bool
+) -> Products:
+    """Of a cell, samples[:, low:high]: the left one with the right one, with `has_lags` also up to 5 ms before and
+    behind.
 
     shape: samples (2, n_frames)
     """
+    inside = samples[:, low:high].astype(np.float64)
+    return Products(
+        frames=high - low,
+        sums=inside.sum(axis=1),
+        squares=np.vecdot(inside, inside),
+        product=float(inside[0] @ inside[1]),
+        lagged=_lagged(samples, low, high, rate_hz) if has_lags else None,
+        differs=float(np.abs(inside[0] - inside[1]).max()),
+    )
+
+
+def _lagged(samples: FloatArray, low: int, high: int, rate_hz: int) -> FloatArray:
     reach = lags(rate_hz)
     size = 1 << max(12, (8 * reach).bit_length())
     step = size - 2 * reach
@@ -62,15 +79,8 @@ def read_products(samples: FloatArray, low: int, high: int, rate_hz: int) -> Pro
     # What of the right lies behind the cell and its lags meets the zeros of the left.
     blocks = np.lib.stride_tricks.sliding_window_view(right, size)[::step]
     spectrum = np.einsum("bf,bf->f", rfft(blocks), np.conj(rfft(left, size)), dtype=np.complex128)
-    inside = samples[:, low:high]
-    return Products(
-        frames=high - low,
-        sums=inside.sum(axis=1, dtype=np.float64),
-        squares=np.einsum("cf,cf->c", inside, inside, dtype=np.float64),
-        # A copy: what it is cut from is much larger, and would be kept with it.
-        lagged=irfft(spectrum, size)[: 2 * reach + 1].astype(np.float32),
-        differs=float(np.abs(inside[0] - inside[1]).max()),
-    )
+    # A copy: what it is cut from is much larger, and would be kept with it.
+    return np.asarray(irfft(spectrum, size)[: 2 * reach + 1].astype(np.float32))
 
 
 def pair_of(cells: Sequence[Products], lsb: float) -> Pair:
@@ -78,7 +88,6 @@ def pair_of(cells: Sequence[Products], lsb: float) -> Pair:
     frames = sum(cell.frames for cell in cells)
     sums = np.sum([cell.sums for cell in cells], axis=0)
     squares = np.sum([cell.squares for cell in cells], axis=0)
-    lagged = np.sum([cell.lagged for cell in cells], axis=0)
     variances = np.maximum(squares - sums * sums / frames, 0.0)
     # A constant has no variance: what single precision leaves of one is none.
     variances[variances < 1e-13 * squares] = 0.0
@@ -90,10 +99,9 @@ def pair_of(cells: Sequence[Products], lsb: float) -> Pair:
     if scale == 0.0:
         correlation, is_inverted = None, False
     else:
-        crossed = (lagged - sums[0] * sums[1] / frames) / scale
-        correlation = float(np.clip(crossed[len(crossed) // 2], -1.0, 1.0))
-        strongest = float(crossed[int(np.argmax(np.abs(crossed)))])
-        is_inverted = strongest <= -_LEAST_CORRELATION
+        product = sum(cell.product for cell in cells) - float(sums[0] * sums[1]) / frames
+        correlation = float(np.clip(product / scale, -1.0, 1.0))
+        is_inverted = _is_inverted(cells)
     return Pair(
         correlation=correlation,
         level_difference_db=difference,
@@ -101,6 +109,20 @@ def pair_of(cells: Sequence[Products], lsb: float) -> Pair:
         is_mono=is_mono,
         polarity_inverted=is_inverted,
     )
+
+
+def _is_inverted(cells: Sequence[Products]) -> bool:
+    """Whether the sides are alike most with one of them upside down, at whichever lag."""
+    lagged = [cell.lagged for cell in cells if cell.lagged is not None]
+    cells = [cell for cell in cells if cell.lagged is not None]
+    frames = sum(cell.frames for cell in cells)
+    sums = np.sum([cell.sums for cell in cells], axis=0)
+    squares = np.sum([cell.squares for cell in cells], axis=0)
+    scale = math.sqrt(float(np.prod(np.maximum(squares - sums * sums / frames, 0.0))))
+    if scale == 0.0:
+        return False
+    crossed = (np.sum(lagged, axis=0) - sums[0] * sums[1] / frames) / scale
+    return float(crossed[int(np.argmax(np.abs(crossed)))]) <= -_LEAST_CORRELATION
 
 
 def _one_sided(left_db: float | None, right_db: float | None) -> Literal["left", "right"] | None:

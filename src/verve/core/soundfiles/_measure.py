@@ -141,7 +141,8 @@ def _measured(
 
 def _check_samples(path: Path, block: FloatArray, done: int) -> None:
     """raises: FileError naming the first frame and channel that is no sound"""
-    if float(np.abs(block).max(initial=0.0)) <= _LARGEST_SAMPLE:
+    # What is not finite is neither under the one nor over the other.
+    if block.min(initial=0.0) >= -_LARGEST_SAMPLE and block.max(initial=0.0) <= _LARGEST_SAMPLE:
         return
     is_none = ~(np.abs(block) <= _LARGEST_SAMPLE)
     frame = int(np.flatnonzero(is_none.any(axis=0))[0])
