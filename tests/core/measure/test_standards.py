@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from scipy.signal import resample_poly, sosfreqz
+from scipy.signal import resample_poly, sosfilt, sosfreqz
 
 from tests.core.measure.made import RATE_HZ, melody, rng, sine
 from verve.core.measure import Measurement, Meter, Programme, Recording
-from verve.core.measure._loudness import k_weighting
+from verve.core.measure._loudness import k_filter, k_weighting
 from verve.core.measure._pauses import find_pauses
 from verve.core.units import FloatArray
 
@@ -120,6 +120,13 @@ def test_at_48_khz_the_filter_is_that_of_the_standard() -> None:
         _, one_answer = sosfreqz(k_weighting(48_000), [50, 200, 997, 4_000], fs=48_000)
         _, other = sosfreqz(k_weighting(rate_hz), [50, 200, 997, 4_000], fs=rate_hz)
         assert 20.0 * np.log10(np.abs(other / one_answer)) == pytest.approx(0.0, abs=0.05)
+
+
+@pytest.mark.parametrize("rate_hz", [8_000, 48_000, 192_000, 1_600_000])
+def test_both_sections_in_one_err_by_nothing(rate_hz: int) -> None:
+    sound = np.random.default_rng(1).standard_normal(2 * rate_hz) * 0.1 + 0.2
+    apart = sosfilt(k_weighting(rate_hz), sound)
+    assert np.abs(k_filter(rate_hz)(sound) - apart).max() < 5e-8
 
 
 def test_what_is_too_short_or_silent_has_no_loudness() -> None:

@@ -146,7 +146,7 @@ def _outliers(samples: FloatArray, low: int, high: int) -> tuple[set[int], list[
     peaks = difference[: blocks * _BLOCK].reshape(blocks, _BLOCK)
     highest = peaks.max(axis=1)
     around = np.lib.stride_tricks.sliding_window_view(highest, 2 * _FEW + 1)
-    usual = np.median(around, axis=1)
+    usual = np.partition(around, _FEW, axis=1)[:, _FEW]
     middle = highest[_FEW : _FEW + len(usual)]
     out = np.flatnonzero((middle > _STANDS_OUT * usual) & (middle > _LEAST_DIFFERENCE))
     # The next blocks are left out: a jump may lie on the edge of two.

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from functools import partial
 
 import numpy as np
-from scipy.signal import sosfilt
+from scipy.signal import lfilter, sosfilt
 
 from verve.core.units import FloatArray, IntArray
 
@@ -13,6 +15,8 @@ HOPS_PER_S = 100
 """Energies are kept for every 10 ms: fine enough for the momentary maximum of Tech 3341."""
 WARM_S = 0.25
 """After this the filter has forgotten where it began (its slowest pole falls by 240 dB)."""
+_FINE_HZ = 200_000
+_ABOVE, _BELOW = slice(0, 3), slice(3, 6)
 _MOMENTARY, _SHORT_TERM = 40, 300
 _OFFSET = -0.691
 _ABSOLUTE_GATE, _RELATIVE_GATE, _RANGE_GATE = -70.0, -10.0, -20.0
@@ -33,6 +37,19 @@ def k_weighting(rate_hz: int) -> FloatArray:
     gain = _HIGH_GAIN * (1.0 - a1 + a2) / 4.0
     high_pass = [gain, -2.0 * gain, gain, 1.0, a1, a2]
     return np.array([shelf, high_pass])
+
+
+def k_filter(rate_hz: int) -> Callable[[FloatArray], FloatArray]:
+    """What weights a wave of that rate, from rest.
+
+    Both sections as one are quicker; with rates from 200 kHz on their poles are too near to one another for that.
+    """
+    sections = k_weighting(rate_hz)
+    if rate_hz > _FINE_HZ:
+        return partial(sosfilt, sections)
+    first, second = sections
+    numerator, denominator = (np.convolve(first[part], second[part]) for part in (_ABOVE, _BELOW))
+    return partial(lfilter, numerator, denominator)
 
 
 _HIGH_GAIN = 10.0 ** (0.04322 / 20.0)
@@ -63,15 +80,20 @@ def hop_starts(rate_hz: int, count: int, per_s: int = HOPS_PER_S) -> IntArray:
 
 
 def hop_energies(
-    samples: FloatArray, low: int, rate_hz: int, frames: int, sections: FloatArray
+    samples: FloatArray,
+    low: int,
+    rate_hz: int,
+    frames: int,
+    weighting: Callable[[FloatArray], FloatArray],
 ) -> FloatArray:
     """Sums of the K-weighted squares of every 10 ms of a cell that begin in it.
 
-    `samples` begin `low` frames before the cell, which has `frames`; `sections` are those of `k_weighting`.
+    `samples` begin `low` frames before the cell, which has `frames`; `weighting` is `k_filter`'s.
 
     shape: (n_hops,)
     """
-    weighted = sosfilt(sections, samples[: low + frames])[low:]
+    # In double precision from the beginning: that is quicker than from single.
+    weighted = weighting(samples[: low + frames].astype(np.float64))[low:]
     if rate_hz % HOPS_PER_S == 0 and frames:
         hop = rate_hz // HOPS_PER_S
         whole = frames // hop

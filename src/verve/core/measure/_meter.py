@@ -24,7 +24,7 @@ from verve.core.measure._loudness import (
     highest,
     hop_energies,
     integrated_lufs,
-    k_weighting,
+    k_filter,
     momentary_lufs,
     range_lu,
     short_term_lufs,
@@ -70,7 +70,7 @@ class Meter:
         self.lsb = 0.0 if bit_depth is None else 2.0 ** (1 - bit_depth)
         self._pool, self._last = pool, Coming([])
         # What depends on the rate alone is worked out once.
-        self._k_weighting, self._slow_filter = k_weighting(rate_hz), slow_filter(rate_hz)
+        self._k_weighting, self._slow_filter = k_filter(rate_hz), slow_filter(rate_hz)
         self._between, self._shape = between(oversampling(rate_hz)), shape_of(rate_hz)
         before = max(
             math.ceil(WARM_S * rate_hz), math.ceil(REACH_S * rate_hz), DROPOUT_REACH, PEAK_REACH,
