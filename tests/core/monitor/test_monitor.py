@@ -6,6 +6,12 @@ import math
 
 import pytest
 
+from verve.core.acoustics import (
+    delay_ms,
+    first_null_hz,
+    ripple_db,
+    spacing_level_difference_db,
+)
 from verve.core.monitor import (
     RoundTrip,
     allowed_hours,
@@ -13,12 +19,6 @@ from verve.core.monitor import (
     headphone_spl_db,
     monitoring_ms,
     round_trip_ms,
-)
-from verve.core.place import (
-    first_null_hz,
-    path_delay_ms,
-    ripple_db,
-    spacing_level_difference_db,
 )
 from verve.core.power import is_within_budget, total_current_ma, voltage_at_microphone_v
 from verve.core.session import Audio
@@ -96,8 +96,8 @@ def test_three_decibels_halve_the_time(level_dba: float, hours: float) -> None:
 
 
 def test_sound_takes_three_milliseconds_a_metre() -> None:
-    assert path_delay_ms(1.0) == pytest.approx(1000.0 / 343.0)
-    assert path_delay_ms(0.0) == 0.0
+    assert delay_ms(1.0) == pytest.approx(1000.0 / 343.0)
+    assert delay_ms(0.0) == 0.0
 
 
 def test_the_first_null_is_where_the_delay_is_half_a_period() -> None:

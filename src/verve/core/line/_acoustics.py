@@ -9,7 +9,8 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import Final, Literal
 
-from verve.core.units import SPEED_OF_SOUND_M_PER_S, db_to_ratio, power_to_db, ratio_to_db
+from verve.core.acoustics import diffuse_db, near_response_db
+from verve.core.units import db_to_ratio, power_to_db
 
 Pattern = Literal["omni", "wide_cardioid", "cardioid", "supercardioid", "figure_eight"]
 
@@ -40,25 +41,14 @@ def effective_distance_m(distance_m: float, extent_m: float) -> float:
 def pattern_response_db(
     pattern: Pattern, *, hz: float, distance_m: float, angle_deg: float = 0.0
 ) -> float | None:
-    """Response of a first-order microphone to a point, against a far one in front; None for none.
-
-    A pressure gradient sees the curvature of a near wave: the closer, the more bass.
-
-    source: Eargle, The Microphone Book; A + B·cos θ·(1 + 1/(jkr)), with k for 2πf/c
-    """
-    pressure = PRESSURE_SHARE[pattern]
-    gradient = (1.0 - pressure) * math.cos(math.radians(angle_deg))
-    wave_number = 2.0 * math.pi * hz / SPEED_OF_SOUND_M_PER_S
-    return ratio_to_db(math.hypot(pressure + gradient, gradient / (wave_number * distance_m)))
+    """Response of a first-order microphone to a point, against a far one in front; None for none."""
+    share = PRESSURE_SHARE[pattern]
+    return near_response_db(share, hz=hz, distance_m=distance_m, angle_deg=angle_deg)
 
 
 def diffuse_response_db(pattern: Pattern) -> float:
-    """What a microphone picks up of a room's noise from all around, against an omni: −4.8 dB for a cardioid.
-
-    source: random energy efficiency of a first-order pattern, A² + B²/3
-    """
-    pressure = PRESSURE_SHARE[pattern]
-    return power_to_db(pressure**2 + (1.0 - pressure) ** 2 / 3.0) or 0.0
+    """What a microphone picks up of a room's noise from all around, against an omni: −4.8 dB for a cardioid."""
+    return diffuse_db(PRESSURE_SHARE[pattern])
 
 
 def sum_bands_db(*responses_db: Sequence[float]) -> tuple[float, ...]:

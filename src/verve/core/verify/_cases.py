@@ -8,52 +8,34 @@ from dataclasses import fields
 from pathlib import Path
 from typing import Annotated, Any, Literal, NoReturn, get_args
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import BeforeValidator, Field, TypeAdapter, ValidationError
 
 from verve.core.errors import FileError, InputError, from_validation_error
 from verve.core.files import read_text
 from verve.core.line import check_order
 from verve.core.stages import Converter, Sound, Stage
-
-Positive = Annotated[float, Field(gt=0)]
-NotNegative = Annotated[float, Field(ge=0)]
-
-
-def _whole(value: object) -> object:
-    return int(value) if isinstance(value, float) and value.is_integer() else value
-
-
-Count = Annotated[int, BeforeValidator(_whole), Field(ge=0)]
-
-
-class _Strict(BaseModel):
-    model_config = ConfigDict(
-        frozen=True, strict=True, extra="forbid", allow_inf_nan=False, defer_build=True
-    )
-
-
-class Expectation(_Strict):
-    """One quantity with its expected value; `tolerance` None asks for equality."""
-
-    quantity: str
-    value: float | bool | str | None
-    tolerance: NotNegative | None
+from verve.core.verify._place_cases import QUANTITIES as PLACE_QUANTITIES
+from verve.core.verify._place_cases import PlaceCase, check_place
+from verve.core.verify._strict import (
+    CaseOf,
+    Count,
+    Expectation,
+    NotNegative,
+    Positive,
+    Strict,
+    whole,
+)
 
 
 class LineExpectation(Expectation):
     """The same on a line, at a stage and a frequency."""
 
-    at: Annotated[int, BeforeValidator(_whole), Field(ge=0)] | None = None
+    at: Annotated[int, BeforeValidator(whole), Field(ge=0)] | None = None
     hz: Positive = 1000.0
     reference_hz: Positive = 1000.0
 
 
-class _Case(_Strict):
-    name: str
-    expect: tuple[Expectation, ...]
-
-
-class LineCase(_Case):
+class LineCase(CaseOf):
     """A line of stages."""
 
     kind: Literal["line"]
@@ -61,7 +43,7 @@ class LineCase(_Case):
     expect: tuple[LineExpectation, ...]
 
 
-class RoundTripCase(_Case):
+class RoundTripCase(CaseOf):
     """A round trip through buffers, converters and air."""
 
     kind: Literal["round_trip"]
@@ -76,14 +58,14 @@ class RoundTripCase(_Case):
     air_m: NotNegative = 0.0
 
 
-class MeasuredTrip(_Strict):
+class MeasuredTrip(Strict):
     """One measured round trip."""
 
     buffer_frames: Count
     round_trip_ms: NotNegative
 
 
-class RoundTripFitCase(_Case):
+class RoundTripFitCase(CaseOf):
     """Measured round trips that predict another."""
 
     kind: Literal["round_trip_fit"]
@@ -92,7 +74,7 @@ class RoundTripFitCase(_Case):
     predict_buffer_frames: Count
 
 
-class PhantomCase(_Case):
+class PhantomCase(CaseOf):
     """Equal microphones on one phantom supply."""
 
     kind: Literal["phantom"]
@@ -103,7 +85,7 @@ class PhantomCase(_Case):
     budget_ma: NotNegative | None = None
 
 
-class TwoPathsCase(_Case):
+class TwoPathsCase(CaseOf):
     """One sound by two paths that are added."""
 
     kind: Literal["two_paths"]
@@ -113,7 +95,7 @@ class TwoPathsCase(_Case):
     sample_rate_hz: Positive | None = None
 
 
-class SpacingCase(_Case):
+class SpacingCase(CaseOf):
     """One sound at two distances."""
 
     kind: Literal["spacing"]
@@ -121,7 +103,7 @@ class SpacingCase(_Case):
     far_m: Positive
 
 
-class HeadphoneCase(_Case):
+class HeadphoneCase(CaseOf):
     """A headphone on an output."""
 
     kind: Literal["headphone"]
@@ -131,7 +113,7 @@ class HeadphoneCase(_Case):
     drive_dbu: float
 
 
-class ExposureCase(_Case):
+class ExposureCase(CaseOf):
     """A level for so many hours."""
 
     kind: Literal["exposure"]
@@ -149,7 +131,8 @@ Case = Annotated[
     | TwoPathsCase
     | SpacingCase
     | HeadphoneCase
-    | ExposureCase,
+    | ExposureCase
+    | PlaceCase,
     Field(discriminator="kind"),
 ]
 _ADAPTER: TypeAdapter[Case] = TypeAdapter(Case)
@@ -171,6 +154,7 @@ QUANTITIES: Mapping[str, frozenset[str]] = {
     "spacing": frozenset({"level_difference_db", "ratio", "delay_ms"}),
     "headphone": frozenset({"spl_db"}),
     "exposure": frozenset({"allowed_hours"}),
+    **PLACE_QUANTITIES,
 }
 
 
@@ -206,10 +190,14 @@ def _check(case: Case, place: str) -> None:
         if expectation.quantity not in known:
             rule = f"must be a quantity of {case.kind}: {', '.join(sorted(known))}"
             raise InputError(f"{place}: expect[{index}].quantity", rule, expectation.quantity)
-        if expectation.quantity == "frames":
-            assert isinstance(case, TwoPathsCase)
-            if case.sample_rate_hz is None:
-                raise InputError(f"{place}: sample_rate_hz", "is required for frames")
+        if (
+            isinstance(case, TwoPathsCase)
+            and expectation.quantity == "frames"
+            and case.sample_rate_hz is None
+        ):
+            raise InputError(f"{place}: sample_rate_hz", "is required for frames")
+    if isinstance(case, PlaceCase):
+        check_place(case, place)
     if isinstance(case, LineCase):
         _check_line(case, place)
     if isinstance(case, TwoPathsCase) and (case.delay_ms is None) == (

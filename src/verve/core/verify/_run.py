@@ -6,6 +6,12 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from verve.core.acoustics import (
+    delay_ms,
+    first_null_hz,
+    ripple_db,
+    spacing_level_difference_db,
+)
 from verve.core.errors import InputError
 from verve.core.line import Reading, read_at, response_db, source_impedance_ohm
 from verve.core.monitor import (
@@ -15,16 +21,9 @@ from verve.core.monitor import (
     headphone_spl_db,
     round_trip_ms,
 )
-from verve.core.place import (
-    first_null_hz,
-    path_delay_ms,
-    ripple_db,
-    spacing_level_difference_db,
-)
 from verve.core.power import is_within_budget, total_current_ma, voltage_at_microphone_v
 from verve.core.verify._cases import (
     Case,
-    Expectation,
     ExposureCase,
     HeadphoneCase,
     LineCase,
@@ -35,8 +34,9 @@ from verve.core.verify._cases import (
     SpacingCase,
     TwoPathsCase,
 )
-
-Value = float | bool | str | None
+from verve.core.verify._place_cases import PlaceCase, Value
+from verve.core.verify._place_values import place_value
+from verve.core.verify._strict import Expectation
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -118,18 +118,18 @@ class _Readings:
 
 
 def _two_paths_value(case: TwoPathsCase, quantity: str) -> Value:
-    delay_ms = case.delay_ms
-    if delay_ms is None:
+    late_ms = case.delay_ms
+    if late_ms is None:
         assert case.path_difference_m is not None
-        delay_ms = path_delay_ms(case.path_difference_m)
+        late_ms = delay_ms(case.path_difference_m)
     if quantity == "delay_ms":
-        return delay_ms
+        return late_ms
     if quantity == "first_null_hz":
-        return first_null_hz(delay_ms)
+        return first_null_hz(late_ms)
     if quantity == "ripple_db":
         return ripple_db(case.level_difference_db)
     assert case.sample_rate_hz is not None
-    return delay_ms * case.sample_rate_hz / 1000.0
+    return late_ms * case.sample_rate_hz / 1000.0
 
 
 def _phantom_value(case: PhantomCase, quantity: str) -> Value:
@@ -148,11 +148,13 @@ def _spacing_value(case: SpacingCase, quantity: str) -> Value:
         return spacing_level_difference_db(case.near_m, case.far_m)
     if quantity == "ratio":
         return case.far_m / case.near_m
-    return path_delay_ms(case.far_m - case.near_m)
+    return delay_ms(case.far_m - case.near_m)
 
 
 def _other_value(case: Case, quantity: str) -> Value:
     """Kinds other than `line`."""
+    if isinstance(case, PlaceCase):
+        return place_value(case, quantity)
     if isinstance(case, RoundTripCase):
         return round_trip_ms(RoundTrip(**case.model_dump(exclude={"name", "kind", "expect"})))
     if isinstance(case, RoundTripFitCase):

@@ -1,0 +1,81 @@
+"""Sound in a room: patterns, rooms, paths, pairs of microphones, feedback. No session, no gear, no words."""
+
+from verve.core.acoustics._feedback import is_safe, loop_gain_db, margin_db
+from verve.core.acoustics._geometry import (
+    Point,
+    angle_between_deg,
+    bearing_deg,
+    delay_ms,
+    direction,
+    distance_m,
+)
+from verve.core.acoustics._paths import (
+    SumOfPaths,
+    first_null_hz,
+    ripple_db,
+    spacing_level_difference_db,
+)
+from verve.core.acoustics._pattern import (
+    FAINTEST_RATIO,
+    diffuse_db,
+    diffuse_power,
+    distance_factor,
+    near_response_db,
+    null_angle_deg,
+    response,
+)
+from verve.core.acoustics._room import (
+    RoomLevel,
+    Surface,
+    absorption_m2,
+    absorption_of_m2,
+    critical_distance_at_microphone_m,
+    critical_distance_m,
+    mean_absorption,
+    room_constant_m2,
+    room_level,
+    rt60_eyring_s,
+    rt60_sabine_s,
+    schroeder_hz,
+    sum_of_powers_db,
+)
+from verve.core.acoustics._stereo import Heard, StereoPair, Technique
+
+__all__ = [
+    "FAINTEST_RATIO",
+    "Heard",
+    "Point",
+    "RoomLevel",
+    "StereoPair",
+    "SumOfPaths",
+    "Surface",
+    "Technique",
+    "absorption_m2",
+    "absorption_of_m2",
+    "angle_between_deg",
+    "bearing_deg",
+    "critical_distance_at_microphone_m",
+    "critical_distance_m",
+    "delay_ms",
+    "diffuse_db",
+    "diffuse_power",
+    "direction",
+    "distance_factor",
+    "distance_m",
+    "first_null_hz",
+    "is_safe",
+    "loop_gain_db",
+    "margin_db",
+    "mean_absorption",
+    "near_response_db",
+    "null_angle_deg",
+    "response",
+    "ripple_db",
+    "room_constant_m2",
+    "room_level",
+    "rt60_eyring_s",
+    "rt60_sabine_s",
+    "schroeder_hz",
+    "spacing_level_difference_db",
+    "sum_of_powers_db",
+]
