@@ -78,6 +78,15 @@ from verve.core.session._history import History, Step
 from verve.core.session._kit_file import kit_from_json, kit_to_json, read_kit, write_kit
 from verve.core.session._models import Figure, Play, Session, Take, TakeTrack
 from verve.core.session._move import move_input
+from verve.core.session._placement import Aim, Furnishing, Placement, Stand, Thing, ThingKind
+from verve.core.session._placement_edits import (
+    add_thing,
+    change_thing,
+    place_microphone,
+    place_source,
+    remove_thing,
+    set_placement,
+)
 from verve.core.session._replace import (
     insert_device,
     replace_device,
@@ -113,6 +122,7 @@ from verve.core.session._sounds import ChannelFigures, Sound, SoundFigures, Soun
 __all__ = [
     "LARGEST_BYTES",
     "SUFFIX",
+    "Aim",
     "Audio",
     "Brief",
     "Capture",
@@ -121,6 +131,7 @@ __all__ = [
     "Computer",
     "Device",
     "Figure",
+    "Furnishing",
     "History",
     "KitItem",
     "LevelTarget",
@@ -130,6 +141,7 @@ __all__ = [
     "Part",
     "Pass",
     "Performer",
+    "Placement",
     "Play",
     "Principle",
     "Room",
@@ -143,9 +155,12 @@ __all__ = [
     "SoundFigures",
     "SoundRole",
     "Source",
+    "Stand",
     "Step",
     "Take",
     "TakeTrack",
+    "Thing",
+    "ThingKind",
     "Topology",
     "Wish",
     "add_kit",
@@ -154,6 +169,7 @@ __all__ = [
     "add_pass",
     "add_sound",
     "add_take",
+    "add_thing",
     "add_wish",
     "apply_changes",
     "assign_signal",
@@ -161,6 +177,7 @@ __all__ = [
     "change_part",
     "change_pass",
     "change_sound",
+    "change_thing",
     "check_setup",
     "controls_of",
     "current_mode",
@@ -184,6 +201,8 @@ __all__ = [
     "move_input",
     "move_sound",
     "next_take",
+    "place_microphone",
+    "place_source",
     "put_in_set",
     "read_kit",
     "remove_line",
@@ -191,6 +210,7 @@ __all__ = [
     "remove_pass",
     "remove_sound",
     "remove_take",
+    "remove_thing",
     "remove_wish",
     "rename_line",
     "rename_session",
@@ -209,6 +229,7 @@ __all__ = [
     "set_level_target",
     "set_line_level_target",
     "set_own_aim",
+    "set_placement",
     "set_room",
     "set_shopping",
     "source_controls",

@@ -64,13 +64,25 @@ def with_setup(session: Session, **changes: object) -> Session:
             elif isinstance(value, tuple):
                 known = {id(item) for item in before}
                 changes[name] = tuple(i if id(i) in known else _checked(i) for i in value)
-        setup = old.model_copy(update=changes)
+        setup = _placed(old.model_copy(update=changes))
         check_setup(setup)
     except ValidationError as error:
         raise EditError(str(from_validation_error(error, "setup"))) from error
     except InputError as error:
         raise EditError(str(error)) from error
     return session.model_copy(update={"setup": setup})
+
+
+def _placed(setup: Setup) -> Setup:
+    """Without the places of what is no longer there: what takes their names would stand in them."""
+    placement = setup.placement
+    owners = {one.id for one in setup.sources} | {one.id for one in setup.devices}
+    stands = {key: stand for key, stand in placement.stands.items() if key in owners}
+    aims = {key: aim for key, aim in placement.aims.items() if split_port(key)[0] in owners}
+    if (len(stands), len(aims)) == (len(placement.stands), len(placement.aims)):
+        return setup
+    kept = placement.model_copy(update={"stands": FrozenDict(stands), "aims": FrozenDict(aims)})
+    return setup.model_copy(update={"placement": kept})
 
 
 def find_control(setup: Setup, owner: str, channel: str, name: str) -> Control:

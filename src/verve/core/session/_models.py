@@ -7,12 +7,13 @@ from pydantic.dataclasses import dataclass
 
 from verve.core.kind import Frozen, Positive
 from verve.core.session._brief import Brief, Computer, KitItem, Shopping
-from verve.core.session._setup import Identifier, Setup, check_once
+from verve.core.session._placement import Identifier
+from verve.core.session._setup import Setup, check_once
 from verve.core.session._snapshot import Snapshot
 from verve.core.session._sounds import Sound
 
 FORMAT = "verve-session"
-VERSION = 6
+VERSION = 7
 
 Play = Literal["softest", "typical", "hardest", "phrase"]
 

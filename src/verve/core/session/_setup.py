@@ -18,20 +18,28 @@ from verve.core.kind import (
     Positive,
     SourceFigures,
 )
+from verve.core.session._placement import Furnishing, Identifier, Placement
 
 LevelTarget = Literal["average", "peaks", "ceiling", "hot", "meter", "own"]
 _FORMERLY_SCHOOL = Field(validation_alias=AliasChoices("level_target", "school"))
 """Files up to version 4 say `school`."""
-Identifier = Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=80)]
 
 
 class Room(Frozen):
-    """Where the recording is made; `noise_dba` is its background noise."""
+    """Where the recording is made; `noise_dba` is its background noise.
+
+    What is measured goes before what is estimated: a volume before its three lengths, a reverberation time before
+    how the room is furnished.
+    """
 
     name: str = ""
     noise_dba: float = 35.0
     volume_m3: Positive | None = None
     reverberation_s: NotNegative | None = None
+    length_m: Positive | None = None
+    width_m: Positive | None = None
+    height_m: Positive | None = None
+    furnishing: Furnishing | None = None
 
 
 class Performer(Frozen):
@@ -106,6 +114,7 @@ class Setup(Frozen):
     links: tuple[Link, ...] = ()
     lines: tuple[Line, ...] = ()
     audio: Audio = Audio()
+    placement: Placement = Placement()
     level_target: Annotated[LevelTarget, _FORMERLY_SCHOOL] = "ceiling"
     own_target_dbfs: Annotated[
         float,
@@ -131,6 +140,7 @@ def check_setup(setup: Setup) -> None:
     """
     for kind in ("performers", "sources", "devices", "links", "lines"):
         check_once(kind, getattr(setup, kind))
+    check_once("things", setup.placement.things)
     owners: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
         source.id: ((), (OUT,)) for source in setup.sources
     }

@@ -13,7 +13,7 @@ from pydantic import Field, model_validator
 from verve.core.errors import InputError
 from verve.core.kind import Frozen, NotNegative, Positive
 from verve.core.session._brief import Name
-from verve.core.session._setup import Identifier
+from verve.core.session._placement import Identifier
 
 SoundRole = Literal["take", "measurement", "backing"]
 MOST_CHANNELS = 256
