@@ -35,7 +35,8 @@ def test_the_button_leads_through_all_mistakes_to_a_clean_take_and_undo_leads_ba
     while window.document.assessment.next.action == "apply":
         sentences.append(window.next_bar.sentence.text())
         press_next(qtbot, window)
-    assert [s.split(":")[0] for s in sentences] == ["Voice", "Voice", "Cello bridge", "Harp right"]
+    begun = [s.split(":")[0] for s in sentences]
+    assert begun == ["Voice", "Voice", "Cello bridge", "Harp left", "Harp right", "Harp right"]
     assert "Record a test take" in window.next_bar.sentence.text()
     press_next(qtbot, window)
     assert window.step == "check"
@@ -99,6 +100,7 @@ def test_the_steps_show_how_many_findings_are_open(window: MainWindow) -> None:
     assert names == {
         "brief": "Brief, done",
         "patch": "Patch, 1 open",
+        "place": "Place, 2 open",
         "power": "Power, 1 open",
         "stage": "Stage, 2 open",
         "check": "Check, nothing open",

@@ -103,10 +103,11 @@ def cut_off(window: MainWindow) -> list[str]:
     [
         ("1", "brief"),
         ("2", "patch"),
-        ("3", "power"),
-        ("4", "stage"),
-        ("5", "check"),
-        ("6", "takes"),
+        ("3", "place"),
+        ("4", "power"),
+        ("5", "stage"),
+        ("6", "check"),
+        ("7", "takes"),
     ],
 )
 def test_steps_are_reached_by_key(qtbot: QtBot, window: MainWindow, key: str, step: str) -> None:

@@ -55,6 +55,12 @@ def mends(session: Session, finding: Finding) -> Session:
     return after
 
 
+def far_right(session: Session, distance_m: float) -> Session:
+    """With the harp's right microphone so far away."""
+    change = Change(owner="harp_mic_right", channel="capsule", name="distance_m", value=distance_m)
+    return set_control(session, change)
+
+
 def source_changed(session: Session, source_id: str, **changes: object) -> Session:
     sources = tuple(
         s.model_copy(update={"figures": s.figures.model_copy(update=changes)})
@@ -72,6 +78,9 @@ def test_the_demo_has_its_planted_mistakes_and_no_others(demo: Session) -> None:
         ("phantom_missing", "voice"),
         ("clips", "voice"),
         ("pickup_loaded", "cello_line"),
+        ("bleed", "harp_left"),
+        ("pair_arrival", "harp_right"),
+        ("below_window", "harp_right"),
         ("pair_unequal", "harp_right"),
     ]
 
@@ -109,6 +118,7 @@ def test_open_findings_are_counted_by_step(demo: Session) -> None:
     assert assess(demo).open_by_step() == {
         "brief": 0,
         "patch": 1,
+        "place": 2,
         "power": 1,
         "stage": 2,
         "check": 0,
@@ -124,6 +134,27 @@ def test_every_finding_speaks_in_whole_sentences(demo: Session) -> None:
         assert finding.advice.endswith(".")
         assert not finding.title.endswith(".")
         assert len(finding.brief) < 40
+
+
+# ── place ─────────────────────────────────────────────────────────────────────────────────────
+def test_a_singer_near_the_harp_bleeds_in_until_there_is_more_space(demo: Session) -> None:
+    finding = only(demo, "bleed", "harp_left")
+    assert finding.concerns("harp_right")
+    assert "Singer bleeds into Condenser left" in finding.title
+    mends(demo, finding)
+
+
+def test_a_pair_at_unequal_distances_cancels_in_mono(demo: Session) -> None:
+    finding = only(demo, "pair_arrival", "harp_right")
+    assert "dip at 1143 Hz" in finding.cost
+    mends(demo, finding)
+
+
+def test_a_microphone_far_away_in_a_hall_hears_the_room(demo: Session) -> None:
+    session = far_right(demo, 5.0)
+    finding = only(session, "far_in_room", "harp_right")
+    assert finding.severity == "know"
+    assert "the other way round" in finding.advice
 
 
 # ── power ─────────────────────────────────────────────────────────────────────────────────────
@@ -285,10 +316,12 @@ def test_a_gain_that_runs_out_says_what_would_help(mended: Session, put: Put) ->
 
 
 def test_unequal_gains_of_a_pair_are_made_equal(demo: Session) -> None:
-    finding = only(demo, "pair_unequal", "harp_left")
+    # With both microphones equally far away it is the gains alone.
+    session = far_right(demo, 0.6)
+    finding = only(session, "pair_unequal", "harp_left")
     assert finding.concerns("harp_right")
     assert finding.size_db == pytest.approx(8.0)
-    mends(demo, finding)
+    mends(session, finding)
 
 
 def test_little_room_before_the_recorder_is_told(mended: Session) -> None:

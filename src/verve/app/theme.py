@@ -249,10 +249,10 @@ def _style_sheet(c: Colours) -> str:
     QListWidget::item {{ border-radius: 5px; color: {c.ink}; border: 1px solid transparent; }}
     QListWidget::item:selected {{ background: {c.raised}; color: {c.ink}; border: 1px solid {c.ink}; }}
     QListWidget:focus {{ border: 2px solid {c.ink}; }}
-    QTableWidget {{ background: {c.card}; border: 1px solid {c.rule}; border-radius: 8px;
+    QTableView {{ background: {c.card}; border: 1px solid {c.rule}; border-radius: 8px;
         gridline-color: {c.rule}; }}
-    QTableWidget:focus {{ border: 2px solid {c.ink}; }}
-    QTableWidget::item:selected {{ background: {c.raised}; color: {c.ink};
+    QTableView:focus {{ border: 2px solid {c.ink}; }}
+    QTableView::item:selected {{ background: {c.raised}; color: {c.ink};
         border-top: 1px solid {c.ink}; border-bottom: 1px solid {c.ink}; }}
     QDialogButtonBox {{ button-layout: 3; }}
     QTabBar::tab {{ background: transparent; color: {c.muted}; border: none;
@@ -263,6 +263,9 @@ def _style_sheet(c: Colours) -> str:
     QHeaderView {{ background: transparent; border: none; }}
     QHeaderView::section:horizontal {{ background: transparent; color: {c.muted}; border: none;
         border-bottom: 1px solid {c.rule}; padding: 5px 6px; font-weight: 600; }}
+    QHeaderView::section:vertical {{ background: {c.card}; color: {c.ink}; border: none;
+        border-right: 1px solid {c.rule}; padding: 2px 8px; }}
+    QTableCornerButton::section {{ background: {c.card}; border: none; }}
     QProgressBar {{ border: 1px solid {c.muted}; border-radius: 5px; background: {c.card};
         text-align: center; color: {c.ink}; height: 16px; }}
     QProgressBar::chunk {{ background: {c.floor}; border-radius: 4px; }}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QSize, Qt, QTimer
 from PyQt6.QtGui import (
@@ -39,6 +39,7 @@ from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
 from verve.app.tasks import Tasks
 from verve.app.views.making import made_view
+from verve.app.views.named import NamedViews
 from verve.app.warming import load_view
 from verve.app.widgets.labels import Pressable, scrolling
 from verve.app.widgets.lines_panel import LinesPanel
@@ -60,20 +61,14 @@ _CHANGES_AFTER_MS = 180
 
 if TYPE_CHECKING:
     from verve.app.player import FindOutput, Player
-    from verve.app.views.brief import BriefView
-    from verve.app.views.check import CheckView
     from verve.app.views.making import View
-    from verve.app.views.patch import PatchView
-    from verve.app.views.power import PowerView
-    from verve.app.views.stage import StageView
-    from verve.app.views.takes import TakesView
     from verve.core.assess import Assessment, NextThing
     from verve.core.engine import Engine
     from verve.core.sensitivity import Influence
     from verve.core.words import Fact
 
 
-class MainWindow(QMainWindow):
+class MainWindow(QMainWindow, NamedViews):
     """Everything around the steps: the next thing, the lines, the reason, menus and files."""
 
     def __init__(
@@ -416,36 +411,6 @@ class MainWindow(QMainWindow):
             self._player = Player(self.tasks, self._find_output)
             self._player.told.connect(self.say)
         return self._player
-
-    @property
-    def brief(self) -> BriefView:
-        """The view of Brief."""
-        return cast("BriefView", self.view("brief"))
-
-    @property
-    def patch(self) -> PatchView:
-        """The view of Patch."""
-        return cast("PatchView", self.view("patch"))
-
-    @property
-    def power(self) -> PowerView:
-        """The view of Power."""
-        return cast("PowerView", self.view("power"))
-
-    @property
-    def stage(self) -> StageView:
-        """The view of Stage."""
-        return cast("StageView", self.view("stage"))
-
-    @property
-    def check(self) -> CheckView:
-        """The view of Check."""
-        return cast("CheckView", self.view("check"))
-
-    @property
-    def takes(self) -> TakesView:
-        """The view of Takes."""
-        return cast("TakesView", self.view("takes"))
 
     def _show_opened(self) -> None:
         self.go("stage" if self.document.session.setup.lines else "patch")

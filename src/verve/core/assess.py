@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from verve.core import _assess_words as words
-from verve.core import monitor, patch, power, stage, takes
+from verve.core import monitor, patch, place, power, stage, takes
 from verve.core.engine import Engine
 from verve.core.explain import (
     NoisePart,
@@ -231,7 +231,8 @@ class Assessment:
         return frozenset(
             step
             for step in STEPS
-            if not counts[step] and (step in {"brief", "patch", "power", "stage"} or rehearsed)
+            if not counts[step]
+            and (step in {"brief", "patch", "place", "power", "stage"} or rehearsed)
         )
 
     def round_trip_facts(self) -> tuple[Fact, ...]:
@@ -254,6 +255,7 @@ def _all_findings(session: Session, network: Network, engine: Engine) -> tuple[F
     judged = [state for state in states if state.line.id not in broken]
     judge = stage.GainJudge(session, engine, network)
     found += stage.findings(judged, setup, judge, network.buses)
+    found += place.findings(session, states)
     found += monitor.findings(setup.audio)
     found += takes.findings(session, states, engine)
     return by_urgency(found)

@@ -7,14 +7,22 @@ from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import Literal
 
-from verve.core.session import Audio, Change, Session, apply_changes, set_audio
+from verve.core.session import (
+    Audio,
+    Change,
+    Placement,
+    Session,
+    apply_changes,
+    set_audio,
+    set_placement,
+)
 from verve.core.words import Fact, Places, fill
 
 Severity = Literal["stop", "mend", "know"]
 """`stop`: a take would be lost or something harmed. `mend`: a take would suffer. `know`: no harm."""
-Step = Literal["brief", "patch", "power", "stage", "check", "takes"]
+Step = Literal["brief", "patch", "place", "power", "stage", "check", "takes"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "mend", "know")
-STEPS: tuple[Step, ...] = ("brief", "patch", "power", "stage", "check", "takes")
+STEPS: tuple[Step, ...] = ("brief", "patch", "place", "power", "stage", "check", "takes")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,10 +32,13 @@ class Remedy:
     label: str
     changes: tuple[Change, ...] = ()
     audio: Audio | None = None
+    placement: Placement | None = None
 
     def apply(self, session: Session) -> Session:
         """raises: EditError if the session no longer allows it"""
         session = apply_changes(session, self.changes)
+        if self.placement is not None:
+            session = set_placement(session, self.placement)
         return session if self.audio is None else set_audio(session, self.audio)
 
 
@@ -97,6 +108,10 @@ RULES: Mapping[str, Rule] = {
         _rule("input_shared", "input", "patch", "mend"),
         _rule("bass_thin", "line", "patch", "know"),
         _rule("separate_recorders", "session", "patch", "know"),
+        # ── place ──
+        _rule("bleed", "line", "place", "mend", promise="less"),
+        _rule("pair_arrival", "pair", "place", "mend", promise="gone"),
+        _rule("far_in_room", "line", "place", "know"),
         # ── power ──
         _rule("phantom_missing", "line", "power", "stop", promise="gone"),
         _rule("phantom_blocked", "line", "power", "stop", promise="gone"),

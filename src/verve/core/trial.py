@@ -8,6 +8,7 @@ can fall only so many times, and pressing remedies never goes round.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 from verve.core import _trial_words as words
 from verve.core.errors import EditError
@@ -141,4 +142,4 @@ def _with_gains(finding: Finding, remedy: Remedy, changed: Session, gains: Gains
             more[(change.owner, change.channel, change.name)] = change
     if not more:
         return None
-    return Remedy(label=remedy.label, changes=(*remedy.changes, *more.values()), audio=remedy.audio)
+    return replace(remedy, changes=(*remedy.changes, *more.values()))

@@ -13,24 +13,29 @@ from verve.core.catalogue import add_chain, catalogue
 from verve.core.demo import demo_session
 from verve.core.errors import EditError
 from verve.core.session import (
+    Aim,
     Audio,
     Brief,
     Change,
     Computer,
     Figure,
     History,
+    Placement,
     Room,
     Session,
     Shopping,
     Snapshot,
+    Stand,
     Take,
     TakeTrack,
+    Thing,
     Wish,
     add_kit,
     add_part,
     add_pass,
     add_sound,
     add_take,
+    add_thing,
     add_wish,
     apply_changes,
     assign_signal,
@@ -38,6 +43,7 @@ from verve.core.session import (
     change_part,
     change_pass,
     change_sound,
+    change_thing,
     controls_of,
     edit_take,
     fix_line,
@@ -47,12 +53,15 @@ from verve.core.session import (
     move_input,
     move_sound,
     next_take,
+    place_microphone,
+    place_source,
     put_in_set,
     remove_line,
     remove_part,
     remove_pass,
     remove_sound,
     remove_take,
+    remove_thing,
     remove_wish,
     rename_line,
     rename_session,
@@ -70,6 +79,7 @@ from verve.core.session import (
     set_level_target,
     set_line_level_target,
     set_own_aim,
+    set_placement,
     set_room,
     set_shopping,
     split_pass,
@@ -102,6 +112,14 @@ def take_of(session: Session, number: int = 1) -> Take:
 
 DEMO = demo_session()
 GAIN = Change(owner="interface", channel="in.1", name="gain_db", value=20.0)
+
+FAN = Thing(id="fan", name="Fan", kind="fan", stand=Stand(x_m=1.0, y_m=1.0), level_dba=42.0)
+
+
+def with_fan(session: Session) -> Session:
+    """The session with one fan in its room, whatever stood there."""
+    return set_placement(session, Placement(things=(FAN,)))
+
 
 EDITS: dict[str, Callable[[Session], Session]] = {
     "set_control": lambda s: set_control(s, GAIN),
@@ -160,10 +178,35 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     "move_sound": lambda s: move_sound(add_sound(s, sound(1)), "sound_1", "/elsewhere/a.wav"),
     "remove_sound": lambda s: remove_sound(add_sound(s, sound(1)), "sound_1"),
     "set_a4": lambda s: set_a4(s, 415.0),
+    "set_placement": lambda s: set_placement(s, Placement(things=(FAN,))),
+    "place_source": lambda s: place_source(s, "harp", Stand(x_m=3.0, y_m=2.0)),
+    "place_microphone": lambda s: place_microphone(
+        s, "voice_mic:capsule", Aim(bearing_deg=20.0), distance_m=0.2, angle_deg=30.0
+    ),
+    "add_thing": lambda s: add_thing(s, FAN)[0],
+    "change_thing": lambda s: change_thing(with_fan(s), FAN.model_copy(update={"is_on": False})),
+    "remove_thing": lambda s: remove_thing(with_fan(s), "fan"),
     "restore_take": lambda s: restore_take(set_control(s, GAIN), "take_1"),
 }
 
 REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
+    "source nobody has": (
+        lambda s: place_source(s, "tuba", Stand(x_m=1.0, y_m=1.0)),
+        "tuba: must be a source",
+    ),
+    "no microphone": (
+        lambda s: place_microphone(s, "interface:in.1", Aim()),
+        "must be a microphone",
+    ),
+    "microphone in its source": (
+        lambda s: place_microphone(s, "voice_mic:capsule", Aim(), distance_m=0.0),
+        "Distance",
+    ),
+    "no such thing": (lambda s: remove_thing(s, "fan"), "fan: must be something"),
+    "fan louder than any": (
+        lambda s: change_thing(with_fan(s), FAN.model_copy(update={"level_dba": 300.0})),
+        "level_dba",
+    ),
     "a target above the end of the scale": (lambda s: set_own_aim(s, 3.0), "must be −40 to −1"),
     "a target for no signal": (
         lambda s: set_line_level_target(s, "nothing", "hot"),

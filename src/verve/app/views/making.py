@@ -10,12 +10,15 @@ if TYPE_CHECKING:
     from verve.app.views.brief import BriefView
     from verve.app.views.check import CheckView
     from verve.app.views.patch import PatchView
+    from verve.app.views.place import PlaceView
     from verve.app.views.power import PowerView
     from verve.app.views.stage import StageView
     from verve.app.views.takes import TakesView
     from verve.app.window import MainWindow
 
-    View: TypeAlias = BriefView | PatchView | PowerView | StageView | CheckView | TakesView
+    View: TypeAlias = (
+        BriefView | PatchView | PlaceView | PowerView | StageView | CheckView | TakesView
+    )
 
 
 def made_view(window: MainWindow, step: Step) -> View:
@@ -24,6 +27,7 @@ def made_view(window: MainWindow, step: Step) -> View:
     make = {
         "brief": _brief,
         "patch": _patch,
+        "place": _place,
         "power": _power,
         "stage": _stage,
         "check": _check,
@@ -50,6 +54,15 @@ def _patch(window: MainWindow) -> View:
     patch.add_pressed.connect(window.beside.add_line)
     patch.replace_pressed.connect(window.beside.replace)
     return patch
+
+
+def _place(window: MainWindow) -> View:
+    from verve.app.views.place import PlaceView
+
+    place = PlaceView(window.document)
+    place.add_pressed.connect(window.beside.add_line)
+    place.room_pressed.connect(window.beside.edit_session)
+    return place
 
 
 def _power(window: MainWindow) -> View:

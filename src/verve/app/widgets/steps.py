@@ -15,6 +15,7 @@ from verve.core.findings import STEPS, Step
 STEP_NAMES: Mapping[Step, str] = {
     "brief": "Brief",
     "patch": "Patch",
+    "place": "Place",
     "power": "Power",
     "stage": "Stage",
     "check": "Check",
@@ -23,6 +24,7 @@ STEP_NAMES: Mapping[Step, str] = {
 _SAYS: Mapping[Step, str] = {
     "brief": "Who plays what, and what that takes",
     "patch": "What goes where: each signal’s stages, cables and switches",
+    "place": "Where players and microphones stand, and what each microphone hears",
     "power": "Phantom power, and the order that harms nothing",
     "stage": "Every gain where it belongs: the corridor",
     "check": "A rehearsal on the simulated interface, measured",

@@ -50,7 +50,7 @@ def rt60_sabine_s(volume_m3: float, surfaces: Sequence[Surface]) -> float | None
 def rt60_eyring_s(volume_m3: float, surfaces: Sequence[Surface]) -> float | None:
     """Reverberation time by Eyring, which is right for soft rooms too; None for a room that swallows nothing.
 
-    source: Eyring 1930, −S·ln(1 − ᾱ) in place of A
+    source: Eyring 1930, −S·ln(1 − α) in place of A
     """
     mean = mean_absorption(surfaces)
     if mean <= 0.0:

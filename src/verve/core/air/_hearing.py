@@ -91,6 +91,12 @@ class Hearing:
             found[number, wanted] = np.nan
         return np.asarray(found)
 
+    def direct_below_db(self, microphone: int, source: int) -> float:
+        """How far the direct sound of a source is below the wanted one; inf for what is off."""
+        own = self.total_power[microphone, self.wanted[microphone][0]]
+        other = self.direct_power[microphone, source]
+        return float(10.0 * np.log10(own / other)) if other else float("inf")
+
     def path(self, microphone: int, source: int) -> Path:
         """One of them, by their numbers."""
         bleed = float(self.bleed_db[microphone, source])
@@ -106,6 +112,10 @@ class Hearing:
             total_db=power_to_db(float(self.total_power[microphone, source])),
             below_wanted_db=bleed if np.isfinite(bleed) else None,
         )
+
+    def pressure_share(self, microphone: PlacedMicrophone) -> float:
+        """How much of a microphone's pattern is pressure: 1 hears alike all around."""
+        return share_of(microphone)
 
     def balance_db(self, microphone: int, source: int) -> float | None:
         """Of a source that it is there for too: how far above the first one."""

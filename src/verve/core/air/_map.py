@@ -19,7 +19,8 @@ from verve.core.air._hearing import (
 from verve.core.units import FloatArray
 
 _STEP_M = 0.1
-_MOST_POINTS = 72
+_LEAST_POINTS = 48
+_MOST_POINTS = 96
 _MOST_LINES = 7
 _STEPS_DB = (3.0, 6.0, 12.0)
 
@@ -49,8 +50,12 @@ class EarMap:
         return [(level, [np.asarray(line) for line in made.lines(level)]) for level in levels]
 
 
-def ear_map(hearing: Hearing, microphone: int) -> EarMap:
-    """The map of a microphone; whoever stands there is as loud, as high and as large as its own source, and faces it.
+def ear_map(
+    hearing: Hearing, microphone: int, part: tuple[float, float, float, float] | None = None
+) -> EarMap:
+    """The map of a microphone over a part of the floor (left, front, right, back in metres; None: all of it).
+
+    Whoever stands there is as loud, as high and as large as its own source, and faces it.
 
     The direct sound is summed over the octaves in closed form: the pattern and its nearness are a square and a
     square over r², so two sums of powers are all it takes.
@@ -58,7 +63,8 @@ def ear_map(hearing: Hearing, microphone: int) -> EarMap:
     mic = hearing.positions.microphones[microphone]
     own = hearing.wanted[microphone][0]
     source, room = hearing.positions.sources[own], hearing.positions.room
-    x_m, y_m = _axis(room.length_m), _axis(room.width_m)
+    left, front, right, back = part or (0.0, 0.0, room.length_m, room.width_m)
+    x_m, y_m = _axis(left, right), _axis(front, back)
     dx, dy = x_m[None, :] - mic.at.x_m, y_m[:, None] - mic.at.y_m
     dz = source.at.z_m - mic.at.z_m
     distance = np.sqrt(np.maximum(dx * dx + dy * dy + dz * dz, 1e-4))
@@ -78,7 +84,7 @@ def ear_map(hearing: Hearing, microphone: int) -> EarMap:
     return EarMap(x_m=x_m, y_m=y_m, level_db=np.asarray(level))
 
 
-def _axis(length_m: float) -> FloatArray:
+def _axis(low_m: float, high_m: float) -> FloatArray:
     """Points along one wall, ends included."""
-    count = min(_MOST_POINTS, max(2, round(length_m / _STEP_M) + 1))
-    return np.linspace(0.0, length_m, count)
+    count = min(_MOST_POINTS, max(_LEAST_POINTS, round((high_m - low_m) / _STEP_M) + 1))
+    return np.linspace(low_m, high_m, count)

@@ -67,6 +67,16 @@ class Positions:
     sources: tuple[PlacedSource, ...]
     microphones: tuple[PlacedMicrophone, ...]
 
+    def extent(self, around_m: float) -> tuple[float, float, float, float]:
+        """The part of the room that something stands in, with so much around it: left, front, right, back."""
+        everything = [one.at for one in self.sources] + [one.at for one in self.microphones]
+        if not everything:
+            return (0.0, 0.0, self.room.length_m, self.room.width_m)
+        xs, ys = [at.x_m for at in everything], [at.y_m for at in everything]
+        left, right = max(0.0, min(xs) - around_m), min(self.room.length_m, max(xs) + around_m)
+        front, back = max(0.0, min(ys) - around_m), min(self.room.width_m, max(ys) + around_m)
+        return (left, front, max(right, left + 0.5), max(back, front + 0.5))
+
     def source(self, source_id: str) -> PlacedSource | None:
         """One by its id."""
         return next((one for one in self.sources if one.id == source_id), None)

@@ -66,7 +66,7 @@ class TakesView(QWidget):
         )
         self.go_button = QPushButton("Go to Check")
         self.go_button.setProperty("strong", "true")
-        self.go_button.setToolTip("Opens the rehearsal, where takes are recorded. Shortcut: Ctrl+5")
+        self.go_button.setToolTip("Opens the rehearsal, where takes are recorded. Shortcut: Ctrl+6")
         empty.addWidget(self.go_button, 0, Qt.AlignmentFlag.AlignLeft)
         empty.addStretch(2)
         outer.addWidget(self._empty_card)

@@ -1,0 +1,144 @@
+"""What is said of where things stand, apart from how it is computed."""
+
+from verve.core.findings import RuleWords
+
+BLEED_INTO = RuleWords(
+    title="{source} bleeds into {microphone}, {below}",
+    brief="{source} bleeds in",
+    cost="{wanted} cannot be mixed or corrected apart from {source}, and their sum is hollow.",
+)
+BELOW_WANTED = "{db:.0 dB} below {wanted}"
+ABOVE_WANTED = "{db:.0 dB} louder than {wanted}"
+CLOSER = "Put {microphone} {distance_cm:.0 cm} away from {wanted}{turned}: the bleed falls by {gain_db:.0 dB}."
+TURN = "Turn {microphone} by {turn_deg:.0}° {side}: the bleed falls by {gain_db:.0 dB}."
+AND_TURNED = ", turned {turn_deg:.0}° {side}"
+TO_LEFT, TO_RIGHT = "to the left", "to the right"
+FARTHER = (
+    "Let {source} stand {metres:.1 m} farther from {wanted}: the bleed falls by {gain_db:.0 dB}."
+)
+MOVE_SOURCE = "Move {source}"
+MOVE_MICROPHONE = "Move the microphone"
+MOVE_BOTH = "Move both microphones"
+TURN_MICROPHONE = "Turn the microphone"
+APART = "Let {source} stand farther from {wanted}, or put something soft and heavy between them."
+PAIR_ARRIVAL = RuleWords(
+    title="{first} and {second}: {apart_cm:.0 cm} of difference in distance",
+    brief="cancels in mono",
+    cost=(
+        "{wanted} arrives {delay_ms:.1 ms} apart: in mono a dip at {null_hz:.0 Hz}, and the image leans to one side."
+    ),
+    advice="Put {further} as near as its partner, {distance_cm:.0 cm} from {wanted}.",
+    button="Put it at {distance_cm:.0 cm}",
+)
+FAR_IN_ROOM = RuleWords(
+    title="{microphone} hears more of the room than of {wanted}",
+    brief="more room than source",
+    cost="At {distance_cm:.0 cm} the room is {over_db:.0 dB} above the direct sound; that cannot be taken out later.",
+    advice="From {half_cm:.0 cm} on it is the other way round.",
+)
+
+ROOM = "{length_m:.1} × {width_m:.1} × {height_m:.1} m, {volume_m3:.0 m³}; {decay}."
+DECAY_KNOWN = "it rings for {rt60_s:.1 s}"
+DECAY_GUESSED = (
+    "it rings for about {rt60_s:.1 s} (estimated: between {least_s:.1} and {most_s:.1 s})"
+)
+SIZE_GUESSED = "Size not known; computed as a medium room. "
+ROOM_SHARE = (
+    "From {critical_m:.1 m} on a microphone that hears all around takes in as much room as direct sound, a cardioid "
+    "from {cardioid_m:.1 m}. Below {schroeder_hz:.0 Hz} single room modes stand out: try spots by ear."
+)
+WRONG = {
+    "reverberation": "The reverberation time of this room cannot be; it is estimated from the furnishing instead.",
+    "lengths": "A room needs lengths of at least 1 m; a medium room is assumed.",
+    "volume": "A room needs at least 1 m³; a medium room is assumed.",
+}
+OUTSIDE = "{name} stands outside the walls."
+TOGETHER = "{first} and {second} stand in one place."
+INSIDE = "{microphone} stands inside what it records: {source} is about {size_cm:.0 cm} from its middle to its edge."
+SAID_OF_SOURCE = (
+    "{name}: {x_m:.2} m from the left wall, {y_m:.2} m from the front wall, {height_m:.2} m high."
+)
+SAID_OF_MICROPHONE = (
+    "{name}: {distance_m:.2 m} from {source}, {height_m:.2} m high, {angle_deg:.0}° off its axis."
+)
+NOTHING_HERE = (
+    "No acoustic source meets a microphone yet. Add one in Patch, and its place in the room is drawn here; "
+    "direct signals need none."
+)
+ONE_SOURCE = "One source in the room: nothing else bleeds into its microphone but the room itself."
+# ── the bleed table ──
+OFF = "off"
+WANTED = "wanted"
+LOUDER = "{db:.0 dB} louder"
+BELOW = "{db:.0 dB}"
+BELOW_IT = "{db:.0 dB} below"
+GRADES = {
+    "louder": "louder than the wanted source",
+    "strong": "as present as a second source: it cannot be mixed separately",
+    "audible": "heard behind every pause",
+    "faint": "heard only where the wanted source is silent",
+    "clean": "hardly heard",
+}
+SAID = {
+    "louder": "{db:.0 dB} louder than the wanted source",
+    "strong": "{db:.0 dB} below the wanted source, " + GRADES["strong"],
+    "audible": "{db:.0 dB} below the wanted source, " + GRADES["audible"],
+    "faint": "{db:.0 dB} below the wanted source, " + GRADES["faint"],
+    "clean": "{db:.0 dB} below the wanted source, " + GRADES["clean"],
+}
+GRADE_NAMES = {
+    "louder": "louder", "strong": "strong", "audible": "audible", "faint": "faint", "clean": "clean",
+}  # fmt: skip
+# ── one cell ──
+PATH_TITLE = "{source} in {microphone}"
+DISTANCE = "Distance"
+DISTANCE_HOW = "from the two places in the room; sound takes {delay_ms:.1 ms}, {frames:.0} frames at {rate_hz:.0 Hz}"
+OFF_AXIS = "Off the microphone’s axis"
+OFF_AXIS_HOW = "between where it is aimed and the source; {pattern}"
+BESIDE = "Beside where the source faces"
+BESIDE_HOW = "sources send less treble to their sides and back: typical directivity by octave"
+DIRECT = "Direct sound"
+DIRECT_HOW = (
+    "level at 1 m less 20·log₁₀ of the distance, its directivity, the pattern with proximity; octaves added as "
+    "powers"
+)
+FROM_ROOM = "From the room"
+FROM_ROOM_HOW = (
+    "the same everywhere: the source’s power over an absorption of {absorbing_m2:.0 m²}, through the pattern from "
+    "all around"
+)
+BLEED = "Below the wanted source"
+BLEED_HOW = (
+    "{wanted} arrives with {own_db:.1 dB}, {other} with {other_db:.1 dB}; both at typical playing"
+)
+BALANCE = "Balance with {wanted}"
+BALANCE_HOW = "both are recorded on purpose with this microphone"
+HOW_DIRECT = "How direct it sounds"
+HOW_DIRECT_HOW = "direct sound over room sound: 0 dB is as much room as source"
+SUM = "Mixed with its own microphone"
+SUM_TEXT = "ripple {ripple_db:.1 dB}, first dip at {null_hz:.0 Hz}"
+SUM_NONE = "no ripple"
+SUM_HOW = (
+    "{delay_ms:.2 ms} and {difference_db:.1 dB} apart when both microphones are raised to one level; "
+    "20·log₁₀((1 + g) ÷ (1 − g))"
+)
+THREE_TO_ONE = "Three to one"
+THREE_TO_ONE_TEXT = "{between:.1} between microphones, {far:.1} far against near"
+THREE_TO_ONE_HOW = (
+    "distance between both microphones over that to the source, and far over near distance. Either habit wants 3, "
+    "for sources with a microphone each: 9.5 dB apart, and at equal gain the sum still ripples by +2.5 and −3.5 dB. "
+    "Raised to equal level that is gone: what counts is the bleed computed here"
+)
+PATTERN = {
+    "omni": "it hears alike all around",
+    "wide_cardioid": "wide cardioid: 8 dB less behind",
+    "cardioid": "cardioid: nothing from behind, 6 dB less beside",
+    "supercardioid": "supercardioid: nothing at 126 degrees",
+    "figure_eight": "figure-of-eight: nothing from beside",
+}
+NO_PATTERN = "its pattern is not known; computed as one that hears all around"
+# ── things that sound ──
+THING_NAMES = {
+    "loudspeaker": "Loudspeaker", "wedge": "Wedge monitor", "fan": "Fan", "heater": "Heater", "fridge": "Fridge",
+    "computer": "Computer", "projector": "Projector", "window": "Window to the street", "other": "Other noise",
+}  # fmt: skip

@@ -1,0 +1,174 @@
+"""Place by hand and by keyboard: dragging, turning, typing, the table, the room; one undo brings all back."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from pytestqt.qtbot import QtBot
+
+from verve.app.views.place import PlaceView
+from verve.app.window import MainWindow
+from verve.core.air import PlacedMicrophone, positions_of
+from verve.core.place import Key, placed
+from verve.core.session import Session
+
+LEFT = Key("microphone", "harp_mic_left:capsule")
+HARP = Key("source", "harp")
+
+
+@pytest.fixture
+def place(window: MainWindow) -> PlaceView:
+    window.go("place")
+    return window.place
+
+
+def at(session: Session, key: Key) -> tuple[float, float]:
+    one = placed(positions_of(session.setup), key)
+    return one.at.x_m, one.at.y_m
+
+
+def angle(session: Session, key: Key) -> float:
+    one = placed(positions_of(session.setup), key)
+    assert isinstance(one, PlacedMicrophone)
+    return -one.angle_deg if one.aim.turns_left else one.angle_deg
+
+
+def drag(qtbot: QtBot, place: PlaceView, key: Key, by: QPoint) -> None:
+    point = place.plan.point_of(key)
+    assert point is not None
+    start = QPointF(point).toPoint()
+    left = Qt.MouseButton.LeftButton
+    qtbot.mousePress(place.plan, left, pos=start)
+    for step in range(1, 6):
+        qtbot.mouseMove(place.plan, start + QPoint(by.x() * step // 5, by.y() * step // 5))
+    qtbot.mouseRelease(place.plan, left, pos=start + by)
+
+
+def test_a_dragged_player_moves_with_the_microphones_in_one_step(
+    qtbot: QtBot, window: MainWindow, place: PlaceView
+) -> None:
+    before = window.document.session
+    harp, mic = at(before, HARP), at(before, LEFT)
+    drag(qtbot, place, HARP, QPoint(60, -40))
+    after = window.document.session
+    assert place.chosen == HARP
+    assert at(after, HARP)[0] > harp[0] + 0.2
+    assert at(after, HARP)[1] > harp[1] + 0.1
+    moved = at(after, HARP)[0] - harp[0], at(after, HARP)[1] - harp[1]
+    assert at(after, LEFT) == pytest.approx((mic[0] + moved[0], mic[1] + moved[1]))
+    window.document.undo()
+    assert window.document.session == before
+
+
+def test_keys_move_and_turn_what_is_chosen(
+    qtbot: QtBot, window: MainWindow, place: PlaceView
+) -> None:
+    place.choose(LEFT)
+    first = at(window.document.session, LEFT)
+    qtbot.keyClick(place.plan, Qt.Key.Key_Right)
+    assert at(window.document.session, LEFT)[0] == pytest.approx(first[0] + 0.1)
+    qtbot.keyClick(place.plan, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
+    assert at(window.document.session, LEFT)[1] == pytest.approx(first[1] + 0.01)
+    qtbot.keyClick(place.plan, Qt.Key.Key_PageDown)
+    assert angle(window.document.session, LEFT) == pytest.approx(15.0)
+    qtbot.keyClick(place.plan, Qt.Key.Key_PageUp, Qt.KeyboardModifier.ShiftModifier)
+    assert angle(window.document.session, LEFT) == pytest.approx(14.0)
+
+
+def test_everything_is_chosen_by_keyboard(
+    qtbot: QtBot, window: MainWindow, place: PlaceView
+) -> None:
+    seen = set()
+    for _ in range(5):
+        qtbot.keyClick(place.plan, Qt.Key.Key_End)
+        assert place.chosen is not None
+        seen.add(place.chosen)
+    assert len(seen) == 5
+    last = place.chosen
+    qtbot.keyClick(place.plan, Qt.Key.Key_Home)
+    qtbot.keyClick(place.plan, Qt.Key.Key_End)
+    assert place.chosen == last
+
+
+def test_a_figure_typed_is_where_it_stands(
+    qtbot: QtBot, window: MainWindow, place: PlaceView
+) -> None:
+    place.choose(LEFT)
+    field = place.numbers.fields["distance_m"]
+    assert field.isVisibleTo(place)
+    field.selectAll()
+    qtbot.keyClicks(field, "0,45")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    mic = placed(positions_of(window.document.session.setup), LEFT)
+    assert isinstance(mic, PlacedMicrophone)
+    assert mic.distance_m == pytest.approx(0.45)
+    assert not place.numbers.fields["x_m"].isVisibleTo(place)
+
+
+def test_a_figure_outside_the_room_is_refused_in_words(
+    qtbot: QtBot, window: MainWindow, place: PlaceView
+) -> None:
+    said: list[str] = []
+    window.document.refused.connect(said.append)
+    place.choose(HARP)
+    before = window.document.session
+    field = place.numbers.fields["x_m"]
+    field.selectAll()
+    qtbot.keyClicks(field, "90")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert window.document.session == before
+    assert "within the room" in said[-1]
+
+
+def test_a_cell_says_where_it_comes_from(
+    qtbot: QtBot, window: MainWindow, place: PlaceView
+) -> None:
+    asked: list[str] = []
+    window.document.asked.connect(lambda title, _: asked.append(title))
+    names = [place.table.cells.headerData(n, Qt.Orientation.Vertical) for n in range(3)]
+    row = names.index("Condenser left")
+    place.table.setCurrentIndex(place.table.cells.index(row, 0))
+    qtbot.keyClick(place.table, Qt.Key.Key_Return)
+    assert place.chosen == LEFT
+    assert place.path_title.text() == "Singer in Condenser left"
+    assert "wanted source" in place.path.text()
+    assert place.sum.isVisibleTo(place)
+    place.why.click()
+    assert asked == ["Singer in Condenser left"]
+
+
+def test_the_room_is_two_presses(window: MainWindow, place: PlaceView) -> None:
+    place.room.sizes["small"].click()
+    place.room.furnishings["soft"].click()
+    room = window.document.session.setup.room
+    assert (room.length_m, room.furnishing, room.reverberation_s) == (4.0, "soft", None)
+    assert place.room.sizes["small"].isChecked()
+    assert not place.room.sizes["large"].isChecked()
+    assert "estimated" in place.room_words.text()
+    # Whoever stood farther away than that is told to be outside.
+    assert "outside the walls" in place.faults.text()
+
+
+def test_a_fan_is_brought_switched_off_and_taken_away(window: MainWindow, place: PlaceView) -> None:
+    before = window.document.session
+    place.kind.setCurrentIndex(place.kind.findData("fan"))
+    place.bring.click()
+    assert place.chosen == Key("thing", "fan")
+    assert place.table.cells.columnCount() == 3
+    place.is_on.click()
+    assert place.table.cells.cell(0, 2).text == "off"
+    place.remove.click()
+    assert place.table.cells.columnCount() == 2
+    assert window.document.session.setup.placement == before.setup.placement
+
+
+def test_without_a_microphone_it_says_what_goes_here(window: MainWindow) -> None:
+    window.document.replace(Session(), None, is_saved=True)
+    window.go("place")
+    assert not window.place.plan.isVisibleTo(window.place)
+
+
+def test_who_does_not_see_the_plan_is_told_where_all_stands(place: PlaceView) -> None:
+    said = place.plan.accessibleDescription()
+    for name in ("Singer", "Harp", "Condenser left", "Condenser right"):
+        assert name in said
