@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from functools import lru_cache
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, pyqtSignal
 from PyQt6.QtGui import (
@@ -14,7 +13,6 @@ from PyQt6.QtGui import (
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPainterPath,
     QPaintEvent,
     QPen,
     QPolygonF,
@@ -24,6 +22,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from verve.app import theme
+from verve.app.widgets.plan_marks import paint_hold, paint_microphone, paint_player, paint_thing
 from verve.core.air import Hearing, PlacedMicrophone, PlacedSource, ear_map
 from verve.core.place import Key, keys_of, said_of
 from verve.core.words import number
@@ -48,17 +47,6 @@ _ARROWS: Mapping[int, tuple[int, int]] = {
     int(Qt.Key.Key_Up): (0, 1),
     int(Qt.Key.Key_Down): (0, -1),
 }
-
-
-@lru_cache(maxsize=64)
-def _polar(share: float, radius: float) -> QPolygonF:
-    """What a pattern hears to all sides, upwards in front."""
-    shape = QPolygonF()
-    for degrees in range(0, 360, 6):
-        turn = math.radians(degrees)
-        heard = abs(share + (1.0 - share) * math.cos(turn)) * radius
-        shape.append(QPointF(math.sin(turn) * heard, -math.cos(turn) * heard))
-    return shape
 
 
 class Plan(QWidget):
@@ -198,7 +186,7 @@ class Plan(QWidget):
         return next(
             (
                 s
-                for s in positions.sources
+                for s in (*positions.sources, *positions.surfaces)
                 if s.id == key.id and (s.thing is not None) == (key.kind == "thing")
             ),
             None,
@@ -281,9 +269,10 @@ class Plan(QWidget):
         positions = self._hearing.positions
         for which, mic in enumerate(positions.microphones):
             taken.append(self._paint_microphone(painter, mic, which == self._microphone))
-        for source in positions.sources:
+        standing = (*positions.surfaces, *positions.sources)
+        for source in standing:
             taken.append(self._paint_source(painter, source))
-        for source in positions.sources:
+        for source in standing:
             self._paint_name(painter, source, taken)
         self._paint_levels(painter, floor, lines, taken)
         if self.hasFocus():
@@ -367,72 +356,30 @@ class Plan(QWidget):
                     break
 
     def _paint_microphone(self, painter: QPainter, mic: PlacedMicrophone, is_ears: bool) -> QRectF:
-        """Its polar pattern where it stands: what it hears, as far as it hears it."""
         assert self._hearing is not None
-        c = theme.colours()
-        at, radius = self._at(mic.at.x_m, mic.at.y_m), self._size(_EARS_PX, _EARS_M)
-        colour = c.line(self._colours.get(mic.wants[0], 0))
-        share = self._hearing.pressure_share(mic)
-        is_chosen = self._key == Key("microphone", mic.id)
-        fill = QColor(colour)
-        fill.setAlphaF(0.28 if is_ears else 0.08)
-        painter.setBrush(fill)
-        painter.setPen(QPen(colour, 2.2 if is_chosen else 1.1))
-        painter.save()
-        painter.translate(at)
-        painter.rotate(mic.aim_deg)
-        painter.drawPolygon(_polar(share, radius))
-        painter.restore()
-        turn = math.radians(mic.aim_deg)
-        painter.setPen(QPen(QColor(c.ink), 2.0))
-        painter.drawLine(at, at + QPointF(math.sin(turn), -math.cos(turn)) * (radius * 0.55))
-        painter.setBrush(QColor(c.ink))
-        painter.drawEllipse(at, 3.0, 3.0)
-        if is_chosen:
-            self._paint_hold(painter, at, radius * 1.1)
-        middle = at + QPointF(math.sin(turn), -math.cos(turn)) * (radius * 0.4)
-        return QRectF(
-            middle.x() - radius * 0.6, middle.y() - radius * 0.6, radius * 1.2, radius * 1.2
+        return paint_microphone(
+            painter,
+            self._at(mic.at.x_m, mic.at.y_m),
+            radius=self._size(_EARS_PX, _EARS_M),
+            aim_deg=mic.aim_deg,
+            share=self._hearing.pressure_share(mic),
+            colour=theme.colours().line(self._colours.get(mic.wants[0], 0)),
+            is_ears=is_ears,
+            is_chosen=self._key == Key("microphone", mic.id),
         )
 
     def _paint_source(self, painter: QPainter, source: PlacedSource) -> QRectF:
-        c = theme.colours()
         at = self._at(source.at.x_m, source.at.y_m)
-        turn = math.radians(source.facing_deg)
-        front = QPointF(math.sin(turn), -math.cos(turn))
         if source.thing is not None:
-            size = self._size(_THING_PX, _SOURCE_M)
-            is_on = source.thing.is_on
-            painter.setPen(
-                QPen(QColor(c.ink), 1.4, Qt.PenStyle.SolidLine if is_on else Qt.PenStyle.DotLine)
-            )
-            painter.setBrush(QColor(c.raised) if is_on else Qt.BrushStyle.NoBrush)
-            painter.drawRect(QRectF(at.x() - size, at.y() - size, 2 * size, 2 * size))
-            painter.drawLine(at, at + front * (size * 1.9))
+            size, key = self._size(_THING_PX, _SOURCE_M), Key("thing", source.id)
+            paint_thing(painter, at, size, source.facing_deg, is_on=source.thing.is_on)
         else:
-            size = self._size(_SOURCE_PX, _SOURCE_M)
-            side = QPointF(-front.y(), front.x())
-            # A drop whose point is where it faces.
-            path = QPainterPath(at + front * (size * 1.9))
-            path.quadTo(at + front * size + side * size, at + side * size)
-            path.cubicTo(
-                at + side * size - front * (1.3 * size),
-                at - side * size - front * (1.3 * size),
-                at - side * size,
-            )
-            path.quadTo(at + front * size - side * size, at + front * (size * 1.9))
-            painter.setPen(QPen(QColor(c.card), 1.2))
-            painter.setBrush(c.line(self._colours.get(source.id, 0)))
-            painter.drawPath(path)
-        key = Key("source" if source.thing is None else "thing", source.id)
+            size, key = self._size(_SOURCE_PX, _SOURCE_M), Key("source", source.id)
+            colour = theme.colours().line(self._colours.get(source.id, 0))
+            paint_player(painter, at, size, source.facing_deg, colour)
         if self._key == key:
-            self._paint_hold(painter, at, size * 2.1)
+            paint_hold(painter, at, size * 2.1)
         return QRectF(at.x() - size, at.y() - size, 2 * size, 2 * size)
-
-    def _paint_hold(self, painter: QPainter, at: QPointF, radius: float) -> None:
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(theme.colours().ink), 1.4, Qt.PenStyle.DashLine))
-        painter.drawEllipse(at, radius, radius)
 
     def _paint_name(self, painter: QPainter, source: PlacedSource, taken: list[QRectF]) -> None:
         c = theme.colours()

@@ -27,8 +27,8 @@ class SumResponse(QWidget):
         self.setFixedHeight(theme.px(110))
         self.setAccessibleName("Response of the mix")
         self.setToolTip(
-            "What the mix of both microphones does to this source, once both are raised to one level: 0 dB is its "
-            "own microphone alone. Valleys are where it cancels."
+            "What two paths of one sound make of it: both microphones mixed at one level, or the direct sound and "
+            "its strongest reflection. 0 dB is the louder path alone; valleys are where it cancels."
         )
 
     def sizeHint(self) -> QSize:

@@ -10,6 +10,7 @@ from verve.core.air._positions import (
     aim_at,
     positions_of,
 )
+from verve.core.air._reflections import SWALLOWED, Reflection, reflections
 from verve.core.air._room import (
     FURNISHING_FACTOR,
     LENGTHS_M,
@@ -27,12 +28,14 @@ __all__ = [
     "LENGTHS_M",
     "LEVELS_DBA",
     "MEAN_ABSORPTION",
+    "SWALLOWED",
     "EarMap",
     "Hearing",
     "Path",
     "PlacedMicrophone",
     "PlacedSource",
     "Positions",
+    "Reflection",
     "RoomFigures",
     "Size",
     "aim_at",
@@ -42,5 +45,6 @@ __all__ = [
     "of_furnishing",
     "of_size",
     "positions_of",
+    "reflections",
     "size_of",
 ]

@@ -10,7 +10,7 @@ from verve.core.acoustics import Point, direction
 from verve.core.air._room import RoomFigures, figures_of
 from verve.core.gear import DEFAULT_DISTANCE_M, AcousticFigures
 from verve.core.kind import NOTHING_SET, Capsule
-from verve.core.session import Aim, Setup, Stand, Thing, split_port
+from verve.core.session import SILENT, Aim, Setup, Stand, Thing, split_port
 
 _HEIGHTS_M: Mapping[str, float] = {
     "voice": 1.5, "plucked": 0.9, "bowed": 0.9, "struck": 0.8, "keys": 1.0,
@@ -66,10 +66,13 @@ class Positions:
     room: RoomFigures
     sources: tuple[PlacedSource, ...]
     microphones: tuple[PlacedMicrophone, ...]
+    surfaces: tuple[PlacedSource, ...] = ()
+    """What only reflects."""
 
     def extent(self, around_m: float) -> tuple[float, float, float, float]:
         """The part of the room that something stands in, with so much around it: left, front, right, back."""
         everything = [one.at for one in self.sources] + [one.at for one in self.microphones]
+        everything += [one.at for one in self.surfaces]
         if not everything:
             return (0.0, 0.0, self.room.length_m, self.room.width_m)
         xs, ys = [at.x_m for at in everything], [at.y_m for at in everything]
@@ -93,21 +96,28 @@ def positions_of(setup: Setup) -> Positions:
     sources = _sources(setup, room)
     by_id = {one.id: one for one in sources}
     microphones = _microphones(setup, heard, by_id)
-    things = tuple(
+    things = [
         PlacedSource(
             id=one.id,
             name=one.name,
-            at=_point(one.stand),
+            at=point_of(one.stand),
             facing_deg=one.stand.facing_deg,
             figures=None,
             thing=one,
         )
         for one in setup.placement.things
+    ]
+    silent = {one.id for one in setup.placement.things if one.kind in SILENT}
+    return Positions(
+        room=room,
+        sources=(*sources, *(one for one in things if one.id not in silent)),
+        microphones=microphones,
+        surfaces=tuple(one for one in things if one.id in silent),
     )
-    return Positions(room=room, sources=(*sources, *things), microphones=microphones)
 
 
-def _point(stand: Stand) -> Point:
+def point_of(stand: Stand) -> Point:
+    """Where that is."""
     return Point(stand.x_m, stand.y_m, stand.height_m)
 
 
@@ -154,7 +164,7 @@ def _sources(setup: Setup, room: RoomFigures) -> tuple[PlacedSource, ...]:
             PlacedSource(
                 id=source.id,
                 name=source.name,
-                at=_point(stand),
+                at=point_of(stand),
                 facing_deg=stand.facing_deg,
                 figures=source.figures,
                 performer=source.performer,

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Final, Literal
 
 from verve.core.acoustics import (
+    Point,
     Surface,
     absorption_of_m2,
     critical_distance_m,
@@ -68,6 +69,14 @@ class RoomFigures:
     def critical_distance_m(self) -> float:
         """For a source that sounds alike to all sides, and a microphone that hears so."""
         return critical_distance_m(self.absorbing_m2)
+
+    def holds(self, at: Point) -> bool:
+        """Whether a place is within its walls."""
+        return (
+            0.0 <= at.x_m <= self.length_m
+            and 0.0 <= at.y_m <= self.width_m
+            and 0.0 <= at.z_m <= self.height_m
+        )
 
     @property
     def least_rt60_s(self) -> float:

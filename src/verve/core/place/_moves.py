@@ -17,6 +17,7 @@ from verve.core.air import (
 from verve.core.errors import EditError
 from verve.core.place import _words as words
 from verve.core.session import (
+    SILENT,
     Session,
     Stand,
     Thing,
@@ -57,7 +58,7 @@ def keys_of(positions: Positions) -> tuple[Key, ...]:
         found += [
             Key("microphone", one.id) for one in positions.microphones if one.wants[0] == source.id
         ]
-    return tuple(found)
+    return (*found, *(Key("thing", one.id) for one in positions.surfaces))
 
 
 def placed(positions: Positions, key: Key) -> PlacedSource | PlacedMicrophone:
@@ -142,9 +143,10 @@ def _stood(session: Session, one: PlacedSource, stand: Stand) -> Session:
 def brought(session: Session, kind: ThingKind) -> tuple[Session, Key]:
     """Something else that sounds, in the middle of the wall on the right; where it is then can be changed."""
     room = positions_of(session.setup).room
+    height_m = 0.75 if kind in SILENT else 1.0
     stand = Stand(
         x_m=round(max(_EDGE_M, room.length_m - 0.5), 2), y_m=round(room.width_m / 2.0, 2),
-        height_m=1.0, facing_deg=270.0,
+        height_m=height_m, facing_deg=270.0,
     )  # fmt: skip
     name = words.THING_NAMES[kind]
     thing = Thing(id=kind, name=name, kind=kind, stand=stand, level_dba=LEVELS_DBA[kind])
@@ -179,7 +181,8 @@ def numbers_of(positions: Positions, key: Key) -> dict[Number, float]:
     found: dict[Number, float] = {
         "x_m": one.at.x_m, "y_m": one.at.y_m, "height_m": one.at.z_m, "facing_deg": one.facing_deg,
     }  # fmt: skip
-    return found if one.thing is None else {**found, "level_dba": one.thing.level_dba}
+    is_heard = one.thing is not None and one.thing.kind not in SILENT
+    return {**found, "level_dba": one.thing.level_dba} if one.thing and is_heard else found
 
 
 def with_number(session: Session, key: Key, name: Number, value: float) -> Session:

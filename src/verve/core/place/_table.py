@@ -7,11 +7,19 @@ from dataclasses import dataclass
 from typing import Literal
 
 from verve.core.acoustics import Point, SumOfPaths, distance_factor
-from verve.core.air import Hearing, Path, PlacedMicrophone, PlacedSource, Positions
+from verve.core.air import (
+    SWALLOWED,
+    Hearing,
+    Path,
+    PlacedMicrophone,
+    PlacedSource,
+    Positions,
+    reflections,
+)
 from verve.core.line import PRESSURE_SHARE
 from verve.core.place import _words as words
 from verve.core.place._moves import Key
-from verve.core.session import Session, split_port
+from verve.core.session import Furnishing, Session, split_port
 from verve.core.words import Fact, capital, db_text, fill, number
 
 Grade = Literal["louder", "strong", "audible", "faint", "clean"]
@@ -19,6 +27,7 @@ _GRADES: tuple[tuple[float, Grade], ...] = (
     (0.0, "louder"), (6.0, "strong"), (12.0, "audible"), (20.0, "faint"),
 )  # fmt: skip
 """Typical: up to how many decibels below the wanted source another one counts as that."""
+_MOST_REFLECTIONS = 3
 BAD: frozenset[Grade] = frozenset({"louder", "strong"})
 
 
@@ -83,8 +92,14 @@ def path_title(hearing: Hearing, microphone: int, source: int) -> str:
     return fill(words.PATH_TITLE, source=path.source.name, microphone=path.microphone.name)
 
 
-def path_facts(hearing: Hearing, microphone: int, source: int, rate_hz: float) -> tuple[Fact, ...]:
-    """Where a cell comes from, number by number."""
+def path_facts(
+    hearing: Hearing,
+    microphone: int,
+    source: int,
+    rate_hz: float,
+    furnishing: Furnishing | None = None,
+) -> tuple[Fact, ...]:
+    """Where a cell comes from, number by number; the reflections of a wanted source with it."""
     path = hearing.path(microphone, source)
     found = [
         _fact(
@@ -114,7 +129,28 @@ def path_facts(hearing: Hearing, microphone: int, source: int, rate_hz: float) -
         found.append(_fact(words.HOW_DIRECT, over, words.HOW_DIRECT_HOW))
     found += _beside_wanted(hearing, path, microphone, source)
     found += _sum_facts(hearing, microphone, source)
+    if path.is_wanted:
+        found += _reflection_facts(hearing, microphone, source, furnishing)
     return tuple(found)
+
+
+def _reflection_facts(
+    hearing: Hearing, microphone: int, source: int, furnishing: Furnishing | None
+) -> list[Fact]:
+    names = {one.id: one.name.lower() for one in hearing.positions.surfaces}
+    found = []
+    for one in reflections(hearing, microphone, source, furnishing)[:_MOST_REFLECTIONS]:
+        ripple_db, null_hz = one.sum.ripple_db, one.sum.first_null_hz
+        if ripple_db is None or null_hz is None:
+            continue
+        text = fill(
+            words.REFLECTION_TEXT, down_db=-one.level_db, late_ms=one.sum.delay_ms,
+            ripple_db=ripple_db, null_hz=null_hz,
+        )  # fmt: skip
+        surface = words.SURFACES.get(one.surface) or names[one.surface]
+        how = fill(words.REFLECTION_HOW, extra_cm=one.extra_m * 100.0, taken=SWALLOWED[furnishing])
+        found.append(_fact(fill(words.REFLECTION, surface=surface), text, how))
+    return found
 
 
 def _beside_wanted(hearing: Hearing, path: Path, microphone: int, source: int) -> list[Fact]:
@@ -195,7 +231,7 @@ def faults_of(hearing: Hearing) -> tuple[str, ...]:
     everything: tuple[PlacedSource | PlacedMicrophone, ...]
     everything = (*positions.sources, *positions.microphones)
     for one in everything:
-        if not (0.0 <= one.at.x_m <= room.length_m and 0.0 <= one.at.y_m <= room.width_m):
+        if not room.holds(one.at):
             found.append(fill(words.OUTSIDE, name=one.name))
     for number_, first in enumerate(positions.sources):
         for second in positions.sources[number_ + 1 :]:
@@ -239,6 +275,20 @@ def said_of(positions: Positions) -> tuple[str, ...]:
                     )
                 )  # fmt: skip
     return tuple(found)
+
+
+def drawn_sum(
+    hearing: Hearing, microphone: int, source: int, furnishing: Furnishing | None
+) -> tuple[SumOfPaths | None, str]:
+    """What two paths of a source make of it, and in words: of another source both microphones, of a wanted one
+    the direct sound with its strongest reflection."""
+    if source in hearing.wanted[microphone]:
+        found = reflections(hearing, microphone, source, furnishing)
+        facts = _reflection_facts(hearing, microphone, source, furnishing)
+        return (found[0].sum, f"{facts[0].label}: {facts[0].text}.") if facts else (None, "")
+    both = mixed(hearing, microphone, source)
+    told = _sum_facts(hearing, microphone, source)
+    return both, f"{told[0].label}: {told[0].text}." if told else ""
 
 
 def chosen_microphone(hearing: Hearing, key: Key) -> int | None:

@@ -78,7 +78,15 @@ from verve.core.session._history import History, Step
 from verve.core.session._kit_file import kit_from_json, kit_to_json, read_kit, write_kit
 from verve.core.session._models import Figure, Play, Session, Take, TakeTrack
 from verve.core.session._move import move_input
-from verve.core.session._placement import Aim, Furnishing, Placement, Stand, Thing, ThingKind
+from verve.core.session._placement import (
+    SILENT,
+    Aim,
+    Furnishing,
+    Placement,
+    Stand,
+    Thing,
+    ThingKind,
+)
 from verve.core.session._placement_edits import (
     add_thing,
     change_thing,
@@ -121,6 +129,7 @@ from verve.core.session._sounds import ChannelFigures, Sound, SoundFigures, Soun
 
 __all__ = [
     "LARGEST_BYTES",
+    "SILENT",
     "SUFFIX",
     "Aim",
     "Audio",

@@ -14,9 +14,12 @@ HIGHEST_M = 30.0
 Identifier = Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=80)]
 Furnishing = Literal["bare", "furnished", "soft"]
 ThingKind = Literal[
-    "loudspeaker", "wedge", "fan", "heater", "fridge", "computer", "projector", "window", "other"
-]
-"""What sounds beside whoever plays: two that give back what is recorded, and usual noises."""
+    "loudspeaker", "wedge", "fan", "heater", "fridge", "computer", "projector", "window", "other",
+    "desk", "music_stand",
+]  # fmt: skip
+"""What is in the room beside whoever plays: two that give back what is recorded, usual noises, two that reflect."""
+SILENT: frozenset[ThingKind] = frozenset({"desk", "music_stand"})
+"""What does not sound itself."""
 
 _Across = Annotated[float, Field(ge=-FARTHEST_M, le=FARTHEST_M)]
 
@@ -46,7 +49,7 @@ class Aim(Frozen):
 
 
 class Thing(Frozen):
-    """Something that sounds and is not recorded on purpose; `level_dba` is what it gives at a metre."""
+    """Something that sounds or reflects and is not recorded on purpose; `level_dba` is what it gives at a metre."""
 
     id: Identifier
     name: str

@@ -37,9 +37,9 @@ from verve.core.place import (
     cell_of,
     chosen_microphone,
     colours_of,
+    drawn_sum,
     faults_of,
     keys_of,
-    mixed,
     moved,
     name_of,
     numbers_of,
@@ -53,7 +53,7 @@ from verve.core.place import (
     with_number,
 )
 from verve.core.session import Room, Session, remove_thing, set_room
-from verve.core.words import Fact
+from verve.core.words import Fact, capital
 
 
 class PlaceView(QWidget):
@@ -264,15 +264,16 @@ class PlaceView(QWidget):
             self.sum.show_sum(None, "")
             return
         self.path_title.setText(path_title(hearing, *cell))
-        found = cell_of(hearing, *cell)
-        self.path.setText(found.said.partition(": ")[2] + ".")
-        facts = self._facts(hearing, cell)
-        said = next((f.text for f in facts if f.label.startswith("Mixed")), "")
-        self.sum.show_sum(mixed(hearing, *cell), said)
+        furnishing = self._document.session.setup.room.furnishing
+        both, words = drawn_sum(hearing, *cell, furnishing)
+        said = cell_of(hearing, *cell).said.partition(": ")[2]
+        self.path.setText(f"{capital(said)}. {words}")
+        self.sum.show_sum(both, words)
 
     def _facts(self, hearing: Hearing, cell: tuple[int, int]) -> tuple[Fact, ...]:
-        rate = float(self._document.session.setup.audio.sample_rate_hz)
-        return path_facts(hearing, *cell, rate)
+        setup = self._document.session.setup
+        rate = float(setup.audio.sample_rate_hz)
+        return path_facts(hearing, *cell, rate, setup.room.furnishing)
 
     # ── pressed ───────────────────────────────────────────────────────────────────────────────
     def choose(self, key: Key) -> None:
