@@ -78,7 +78,7 @@ def test_the_demo_has_its_planted_mistakes_and_no_others(demo: Session) -> None:
         ("phantom_missing", "voice"),
         ("clips", "voice"),
         ("pickup_loaded", "cello_line"),
-        ("bleed", "harp_left"),
+        ("pair_bleed", "harp_left"),
         ("pair_arrival", "harp_right"),
         ("below_window", "harp_right"),
         ("pair_unequal", "harp_right"),
@@ -138,10 +138,20 @@ def test_every_finding_speaks_in_whole_sentences(demo: Session) -> None:
 
 # ── place ─────────────────────────────────────────────────────────────────────────────────────
 def test_a_singer_near_the_harp_bleeds_in_until_there_is_more_space(demo: Session) -> None:
-    finding = only(demo, "bleed", "harp_left")
+    finding = only(demo, "pair_bleed", "harp_left")
     assert finding.concerns("harp_right")
-    assert "Singer bleeds into Condenser left" in finding.title
+    assert "Bleed from Singer in Condenser left" in finding.title
     mends(demo, finding)
+
+
+def test_two_that_are_no_pair_bleed_each_by_itself(demo: Session) -> None:
+    lines = tuple(
+        line.model_copy(update={"pair": None}) if line.pair == "harp" else line
+        for line in demo.setup.lines
+    )
+    finding = only(with_setup(demo, lines=lines), "bleed", "harp_left")
+    assert finding.also_lines == ()
+    mends(with_setup(demo, lines=lines), finding)
 
 
 def test_a_pair_at_unequal_distances_cancels_in_mono(demo: Session) -> None:

@@ -25,6 +25,7 @@ from verve.core.findings import Finding, RuleWords
 from verve.core.pressing import pressed
 from verve.core.session import (
     Change,
+    Placement,
     Session,
     apply_changes,
     controls_of,
@@ -32,6 +33,7 @@ from verve.core.session import (
     load,
     routes,
     save,
+    set_placement,
     take_out_device,
 )
 from verve.core.trial import HARMS, disorder, objection
@@ -214,7 +216,7 @@ def test_the_command_presses_and_writes(tmp_path: Path, capsys: pytest.CaptureFi
     rows = [json.loads(line) for line in capsys.readouterr().out.splitlines()]
     assert rows[-1]["done"] is True
     assert rows[-1]["reason"] == "nothing left"
-    assert [row["stops_after"] <= row["stops_before"] for row in rows[:-1]] == [True] * 4
+    assert [row["stops_after"] <= row["stops_before"] for row in rows[:-1]] == [True] * 6
     assert all(row["harms_after"] == 0 for row in rows[:-1])
     assert not assess(load(mended)).stops
     assert cli.main(["next", str(demo), "-o", str(mended)]) == 2
@@ -229,7 +231,7 @@ def test_the_command_presses_and_writes(tmp_path: Path, capsys: pytest.CaptureFi
 
 def test_what_does_not_pass_says_what_to_do_by_hand() -> None:
     """A pair with other gear and another distance: no gain mends it, and the sentence names both."""
-    end = pressed(session_of(106))
+    end = pressed(set_placement(session_of(106), Placement()))
     assert end.reason == "by hand"
     assert "set both sides alike" in end.sentence
     assert "turn the preamp" not in end.sentence

@@ -110,6 +110,7 @@ RULES: Mapping[str, Rule] = {
         _rule("separate_recorders", "session", "patch", "know"),
         # ── place ──
         _rule("bleed", "line", "place", "mend", promise="less"),
+        _rule("pair_bleed", "pair", "place", "mend", promise="less"),
         _rule("pair_arrival", "pair", "place", "mend", promise="gone"),
         _rule("far_in_room", "line", "place", "know"),
         # ── power ──

@@ -145,7 +145,7 @@ def test_what_nobody_has_placed_is_not_blamed() -> None:
 
 def test_bleed_and_a_pair_that_cancels_are_found_and_mended_by_following_the_next_thing() -> None:
     session = near(right_m=0.75)
-    assert {one.rule for one in placed(session)} == {"bleed", "pair_arrival"}
+    assert {one.rule for one in placed(session)} == {"pair_bleed", "pair_arrival"}
     first = session
     for _ in range(20):
         following = assess(session).next

@@ -102,7 +102,7 @@ def _bleed(
     said = words.ABOVE_WANTED if below_db < 0.0 else words.BELOW_WANTED
     partner = _partner(hearing, mic, line, lines)
     return Finding(
-        rule="bleed",
+        rule="bleed" if partner is None else "pair_bleed",
         severity="mend",
         line=line.id,
         also_lines=() if partner is None else (lines[partner.id].id,),

@@ -3,8 +3,8 @@
 from verve.core.findings import RuleWords
 
 BLEED_INTO = RuleWords(
-    title="{source} bleeds into {microphone}, {below}",
-    brief="{source} bleeds in",
+    title="Bleed from {source} in {microphone}, {below}",
+    brief="bleed from {source}",
     cost="{wanted} cannot be mixed or corrected apart from {source}, and their sum is hollow.",
 )
 BELOW_WANTED = "{db:.0 dB} below {wanted}"
@@ -22,7 +22,7 @@ MOVE_BOTH = "Move both microphones"
 TURN_MICROPHONE = "Turn the microphone"
 APART = "Let {source} stand farther from {wanted}, or put something soft and heavy between them."
 PAIR_ARRIVAL = RuleWords(
-    title="{first} and {second}: {apart_cm:.0 cm} of difference in distance",
+    title="Unequal distances of {first} and {second}, {apart_cm:.0 cm} apart",
     brief="cancels in mono",
     cost=(
         "{wanted} arrives {delay_ms:.1 ms} apart: in mono a dip at {null_hz:.0 Hz}, and the image leans to one side."
@@ -31,7 +31,7 @@ PAIR_ARRIVAL = RuleWords(
     button="Put it at {distance_cm:.0 cm}",
 )
 FAR_IN_ROOM = RuleWords(
-    title="{microphone} hears more of the room than of {wanted}",
+    title="More of the room than of {wanted} in {microphone}",
     brief="more room than source",
     cost="At {distance_cm:.0 cm} the room is {over_db:.0 dB} above the direct sound; that cannot be taken out later.",
     advice="From {half_cm:.0 cm} on it is the other way round.",

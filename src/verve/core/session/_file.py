@@ -17,7 +17,7 @@ from verve.core.forms import body_of
 from verve.core.kind import Frozen
 from verve.core.session._models import FORMAT, VERSION, Session, Take
 from verve.core.session._setup import Device, Setup, Source
-from verve.core.session._snapshot import PIECES, Shelf, Snapshot
+from verve.core.session._snapshot import PIECES, WHOLE, Shelf, Snapshot
 from verve.core.session._sound_edits import for_folder, from_folder
 
 SUFFIX = ".verve.json"
@@ -89,6 +89,9 @@ class _Shared:
         else:
             return said
         body.update((kind, self._list(items, kept)) for kind, items in lists.items())
+        if isinstance(body.get(WHOLE), dict):
+            whole = said.placement if isinstance(said, Setup) else body[WHOLE]
+            body[WHOLE] = self._named(whole, _compact(body[WHOLE]), self.pieces)
         return self._named(said, _compact(body), self.setups)
 
     def _list(self, items: object, kept: Snapshot) -> object:

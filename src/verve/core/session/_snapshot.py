@@ -24,6 +24,8 @@ PIECES: Final[Mapping[str, type[Frozen]]] = {
     "lines": Line,
 }
 """What a setup has many of: each is written once, however many takes had it."""
+WHOLE: Final = "placement"
+"""What is written once as a whole, too: where everything stood is the same for most takes."""
 
 
 class Shelf:
@@ -179,7 +181,14 @@ class Snapshot:
         raw, shelf = self._found(), self._shelf
         if not isinstance(raw, dict):
             return raw
-        return {key: shelf.listed(value) if key in PIECES else value for key, value in raw.items()}
+        return {
+            key: shelf.listed(value)
+            if key in PIECES
+            else shelf.found(value)
+            if key == WHOLE
+            else value
+            for key, value in raw.items()
+        }
 
     @property
     def said(self) -> object:
@@ -210,6 +219,8 @@ class Snapshot:
         if not isinstance(raw, dict):
             raise InputError("setup", "must be a setup, or name one that the file has")
         rest = {key: value for key, value in raw.items() if key not in PIECES}
+        if WHOLE in rest:
+            rest[WHOLE] = self._shelf.found(rest[WHOLE])
         check_bounds(rest, "setup")
         whole = Setup.model_validate_json(json.dumps(rest))
         pieces = {kind: self._shelf.tuple_of(kind, raw.get(kind, [])) for kind in PIECES}
