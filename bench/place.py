@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from PyQt6.QtWidgets import QApplication
 
 from verve.app.document import Document
+from verve.app.tasks import Tasks
 from verve.app.views.place import PlaceView
 from verve.core.demo import demo_session
 from verve.core.place import Key
@@ -53,7 +54,7 @@ def ensemble(players: int = PLAYERS) -> Session:
 def drag_ms() -> float:
     """Median from a move of the hand until everything is painted."""
     application = QApplication.instance() or QApplication([])
-    view = PlaceView(Document(ensemble()))
+    view = PlaceView(Document(ensemble()), Tasks())
     view.resize(990, 575)
     view.refresh()
     view.show()

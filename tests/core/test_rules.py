@@ -15,6 +15,7 @@ from verve.core.findings import SEVERITIES, STEPS, Finding, by_urgency
 from verve.core.gain import all_changes, optimum, settled
 from verve.core.gear import InterfaceFigures, MicrophoneFigures
 from verve.core.kind import PlayingRange, is_device_figures
+from verve.core.place import brought, put, with_number
 from verve.core.session import (
     Audio,
     Change,
@@ -165,6 +166,18 @@ def test_a_microphone_far_away_in_a_hall_hears_the_room(demo: Session) -> None:
     finding = only(session, "far_in_room", "harp_right")
     assert finding.severity == "know"
     assert "the other way round" in finding.advice
+
+
+def test_a_wedge_before_a_far_microphone_may_howl_and_farther_away_it_does_not(
+    demo: Session,
+) -> None:
+    session, key = brought(demo, "wedge")
+    near = put(session, key, 6.9, 3.6)
+    finding = only(near, "may_howl", "harp_left")
+    assert finding.brief in {"will probably howl", "may ring"}
+    assert "ears" in finding.caution
+    soft = with_number(near, key, "level_dba", 25.0)
+    assert not findings_of(assess(soft), "may_howl")
 
 
 # ── power ─────────────────────────────────────────────────────────────────────────────────────

@@ -113,6 +113,7 @@ RULES: Mapping[str, Rule] = {
         _rule("pair_bleed", "pair", "place", "mend", promise="less"),
         _rule("pair_arrival", "pair", "place", "mend", promise="gone"),
         _rule("far_in_room", "line", "place", "know"),
+        _rule("may_howl", "line", "place", "mend"),
         # ── power ──
         _rule("phantom_missing", "line", "power", "stop", promise="gone"),
         _rule("phantom_blocked", "line", "power", "stop", promise="gone"),

@@ -1,6 +1,14 @@
 """Place: where players and microphones stand, moved and judged."""
 
 from verve.core.place._findings import BLEED_LIMIT_DB, findings
+from verve.core.place._marks import (
+    Mark,
+    StandNeeded,
+    faces_words,
+    marks_of,
+    stands_of,
+    turn_words,
+)
 from verve.core.place._moves import (
     Key,
     Number,
@@ -14,6 +22,23 @@ from verve.core.place._moves import (
     switched,
     turned,
     with_number,
+)
+from verve.core.place._starting import (
+    StartingPoint,
+    put_at_start,
+    start_text,
+    starting_facts,
+    starting_point,
+    starting_points,
+)
+from verve.core.place._stereo import (
+    ARRANGEMENTS,
+    arranged,
+    as_pair,
+    covered_deg,
+    pair_with,
+    pairs_of,
+    stereo_facts,
 )
 from verve.core.place._table import (
     BAD,
@@ -33,40 +58,60 @@ from verve.core.place._table import (
     said_beside,
     said_of,
 )
-from verve.core.place._words import NOTHING_HERE, ONE_SOURCE, THING_NAMES
+from verve.core.place._words import NOTHING_HERE, ONE_SOURCE, TECHNIQUES, THING_NAMES
 
 __all__ = [
+    "ARRANGEMENTS",
     "BAD",
     "BLEED_LIMIT_DB",
     "NOTHING_HERE",
     "ONE_SOURCE",
+    "TECHNIQUES",
     "THING_NAMES",
     "Cell",
     "Grade",
     "Key",
+    "Mark",
     "Number",
+    "StandNeeded",
+    "StartingPoint",
+    "arranged",
+    "as_pair",
     "brought",
     "cell_of",
     "chosen_microphone",
     "colours_of",
+    "covered_deg",
     "drawn_sum",
+    "faces_words",
     "faults_of",
     "findings",
     "grade_of",
     "keys_of",
+    "marks_of",
     "mixed",
     "moved",
     "name_of",
     "numbers_of",
     "own_microphone",
+    "pair_with",
+    "pairs_of",
     "path_facts",
     "path_title",
     "placed",
     "put",
+    "put_at_start",
     "room_text",
     "said_beside",
     "said_of",
+    "stands_of",
+    "start_text",
+    "starting_facts",
+    "starting_point",
+    "starting_points",
+    "stereo_facts",
     "switched",
+    "turn_words",
     "turned",
     "with_number",
 ]

@@ -10,7 +10,7 @@ import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from verve.core.acoustics import SumOfPaths, delay_ms
+from verve.core.acoustics import SumOfPaths, delay_ms, loop_gain_db, margin_db
 from verve.core.air import Hearing, PlacedMicrophone, PlacedSource, hearing_of, positions_of
 from verve.core.errors import EditError
 from verve.core.findings import Finding, Later, Proposal, Remedy
@@ -26,6 +26,8 @@ BLEED_LIMIT_DB = 6.0
 
 What the room carries is another matter: no microphone in it is without, and it makes no sum hollow.
 """
+HOWLS_DB, RINGS_DB = 6.0, 12.0
+"""With less margin than this by mean levels a microphone will probably howl, or may ring; typical."""
 _APART_M = 0.05
 _NEAREST_M = 0.1
 _CLOSER = (1.0, 0.8, 0.63, 0.5, 0.4, 0.32, 0.25)
@@ -38,7 +40,7 @@ _TURN_EFFORT = 60.0
 def findings(session: Session, states: Sequence[LineState]) -> list[Finding]:
     """Of everything that has been placed."""
     placement = session.setup.placement
-    if not placement.stands and not placement.aims:
+    if not (placement.stands or placement.aims or placement.things):
         return []
     hearing = hearing_of(positions_of(session.setup))
     lines = dict(_lines(states))
@@ -48,6 +50,8 @@ def findings(session: Session, states: Sequence[LineState]) -> list[Finding]:
         line = lines.get(mic.id)
         if line is None:
             continue
+        if (howls := _may_howl(hearing, number, line)) is not None:
+            found.append(howls)
         if (far := _far(hearing, number, line)) is not None:
             found.append(far)
         if (bleed := _bleed(session, hearing, number, line, lines)) is not None:
@@ -342,6 +346,43 @@ def _pairs(hearing: Hearing, lines: dict[str, Line]) -> Iterator[Finding]:
             edits=(Change(owner=owner, channel=port, name="distance_m", value=nearer.distance_m),),
             size_db=20.0 * math.log10(further.distance_m / nearer.distance_m),
         )
+
+
+def _may_howl(hearing: Hearing, number: int, line: Line) -> Finding | None:
+    """A loudspeaker that gives back what this microphone hears, too loud beside what it is there for.
+
+    What it gives at a metre is taken as what it gives when the wanted source plays: then its margin to feedback is
+    how far below that it comes back, less 3 dB for each doubling of open microphones.
+    """
+    open_microphones = len(hearing.positions.microphones)
+    worst: tuple[float, PlacedSource] | None = None
+    for other, source in enumerate(hearing.positions.sources):
+        if source.thing is None or source.thing.kind not in ("loudspeaker", "wedge"):
+            continue
+        margin = margin_db(
+            loop_gain_db(-float(hearing.bleed_db[number, other]), 0.0, open_microphones)
+        )
+        if margin is not None and math.isfinite(margin) and (worst is None or margin < worst[0]):
+            worst = (margin, source)
+    if worst is None or worst[0] >= RINGS_DB:
+        return None
+    margin, source = worst
+    mic = hearing.positions.microphones[number]
+    return Finding(
+        rule="may_howl",
+        severity="mend",
+        line=line.id,
+        words=words.MAY_HOWL,
+        places={
+            "loudspeaker": source.name,
+            "microphone": mic.name,
+            "wanted": _wanted(hearing, number).name,
+            "margin_db": margin,
+            "less_db": RINGS_DB - margin,
+            "chance": words.WILL_HOWL if margin < HOWLS_DB else words.MIGHT_RING,
+        },
+        size_db=RINGS_DB - margin,
+    )
 
 
 def _far(hearing: Hearing, number: int, line: Line) -> Finding | None:

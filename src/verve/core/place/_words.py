@@ -30,6 +30,17 @@ PAIR_ARRIVAL = RuleWords(
     advice="Put {further} as near as its partner, {distance_cm:.0 cm} from {wanted}.",
     button="Put it at {distance_cm:.0 cm}",
 )
+MAY_HOWL = RuleWords(
+    title="Feedback between {loudspeaker} and {microphone}: {margin_db:.0 dB} of margin",
+    brief="{chance}",
+    cost=(
+        "{loudspeaker} comes back into {microphone} {margin_db:.0 dB} below {wanted}. Single frequencies stand up to "
+        "10 dB above that mean: a slow test, hand on the fader, decides."
+    ),
+    advice="Turn {microphone} away from {loudspeaker}, bring {wanted} closer, or play it {less_db:.0 dB} softer.",
+    caution="Howling hurts ears: begin low, and never point a microphone at the loudspeaker that plays it.",
+)
+WILL_HOWL, MIGHT_RING = "will probably howl", "may ring"
 FAR_IN_ROOM = RuleWords(
     title="More of the room than of {wanted} in {microphone}",
     brief="more room than source",
@@ -151,3 +162,64 @@ REFLECTION_HOW = (
     "over the surface (about 8 dB), changes that at once. Floor and walls take {taken:.0%} (typical), a desk 5%"
 )
 SURFACES = {"floor": "floor", "ceiling": "ceiling", "wall": "nearest wall"}
+# ── on paper ──
+LEFT_WALL, FRONT_WALL, FLOOR = "left wall", "front wall", "floor"
+BACK, RIGHT, FRONT, LEFT = "the back wall", "the right wall", "the front wall", "the left wall"
+LOW_STAND, STRAIGHT_STAND, BOOM_STAND, TALL_STAND = (
+    "low stand",
+    "straight stand",
+    "boom stand",
+    "tall boom stand",
+)
+WITH_BAR = "{stand} with a stereo bar"
+SEATED, STANDING = "a seated player", "a standing player"
+LOW_WHY = "it is {height_cm:.0 cm} above the floor"
+STRAIGHT_WHY = "it stands before {player}, far enough away"
+BOOM_WHY = "its foot must be beside {player}, not between player and microphone"
+TALL_WHY = "{height_m:.1 m} is higher than a usual stand; weigh its foot down, it hangs over people"
+AIMED_AT = "aimed straight at it"
+AIMED_PAST = "turned {angle_deg:.0}° past it, {side}"
+# ── stereo ──
+TECHNIQUES = {
+    "coincident": (
+        "XY",
+        "Both in one point, crossed at 90°: no differences in time, nothing is lost in mono. One stand, one bar.",
+    ),
+    "near_coincident": (
+        "110°, 17 cm",
+        "Near-coincident: level and time together, wide and natural. One stand, one bar.",
+    ),
+    "spaced": (
+        "Spaced (AB)",
+        "50 cm apart, side by side: time alone, spacious; mono loses some. Two stands, or a wide bar.",
+    ),
+    "middle_side": (
+        "Mid/side (MS)",
+        "One to the front, a figure-of-eight across it; the width is set later. One stand, one bar.",
+    ),
+}
+COVERED = "Covers"
+COVERED_NEVER = "more than 180°"
+COVERED_HOW = (
+    "what stands at its edge is heard wholly from one side: {level_db:.0 dB} between both, or {time_ms:.1 ms}, or "
+    "both together in proportion (typical)"
+)
+SOURCE_WIDTH = "The source is seen under"
+SOURCE_WIDTH_HOW = "about {size_cm:.0 cm} wide at {distance_cm:.0 cm}"
+AT_EDGE = "At the edge of the source"
+AT_EDGE_TEXT = "{level_db:.1 dB} and {time_ms:.2 ms} between both"
+AT_EDGE_HOW = "patterns, axes and ways to both microphones"
+MONO = "Left in mono at the edge"
+MONO_HOW = "sum of both sides against a source in front, delays aside; delays add the dips of the response above"
+# ── starting points ──
+START, CLOSER_IS, FARTHER_IS, ASIDE_IS, AVOID = "Begin", "Closer", "Farther", "To the side", "Avoid"
+START_AT = "{distance_cm:.0 cm}, {aim}"
+LIVE_SIDE = "Live side"
+LIVE = {
+    "end": "it is spoken into from its end",
+    "side": "it is spoken into from its side, the one with the mark; its end hears little",
+}
+SHIELD = "Pop shield"
+SHIELD_TEXT = "half-way, 8 to 10 cm before the capsule; a stocking over a wire ring does it, and costs no treble"
+FOAM = "Foam instead"
+FOAM_TEXT = "thin foam takes {treble_db:.1 dB} at 8 kHz and stops less; thick foam takes more; check the level again"

@@ -38,6 +38,7 @@ from verve.core.sheets._patch import (
     track_rows,
     tracks_csv,
 )
+from verve.core.sheets._placement import placement_csv, placement_html, plan_svg
 from verve.core.sheets._recordings import (
     CHANNEL_HEAD,
     PLACE_HEAD,
@@ -130,6 +131,9 @@ __all__ = [
     "pitch_text",
     "place_rows",
     "place_text",
+    "placement_csv",
+    "placement_html",
+    "plan_svg",
     "programme_text",
     "rate_text",
     "run_sheet_csv",

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QCheckBox,
+    QFileDialog,
     QHBoxLayout,
     QPushButton,
     QScrollArea,
@@ -18,14 +20,19 @@ from PyQt6.QtWidgets import (
 
 from verve.app import theme
 from verve.app.document import Document
+from verve.app.paper import put_on_paper
+from verve.app.tasks import Tasks
 from verve.app.views.place.numbers import Numbers
 from verve.app.views.place.room import RoomBar
+from verve.app.views.place.start import StartBox
+from verve.app.views.place.stereo import StereoBox
 from verve.app.widgets.beside import Beside, group
 from verve.app.widgets.bleed import BleedTable
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, caption_of, card, heading, small_heading, text
 from verve.app.widgets.plan import Plan
 from verve.app.widgets.sum_response import SumResponse
+from verve.core.acoustics import Technique
 from verve.core.air import Hearing, hearing_of, of_furnishing, of_size, positions_of
 from verve.core.errors import VerveError
 from verve.core.place import (
@@ -33,6 +40,7 @@ from verve.core.place import (
     ONE_SOURCE,
     THING_NAMES,
     Key,
+    arranged,
     brought,
     cell_of,
     chosen_microphone,
@@ -46,14 +54,20 @@ from verve.core.place import (
     path_facts,
     path_title,
     put,
+    put_at_start,
     room_text,
     said_beside,
+    start_text,
+    stereo_facts,
     switched,
     turned,
     with_number,
 )
 from verve.core.session import Room, Session, remove_thing, set_room
+from verve.core.sheets import placement_csv, placement_html
 from verve.core.words import Fact, capital
+
+_FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
 
 
 class PlaceView(QWidget):
@@ -62,9 +76,9 @@ class PlaceView(QWidget):
     add_pressed = pyqtSignal()
     room_pressed = pyqtSignal()
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, tasks: Tasks) -> None:
         super().__init__()
-        self._document = document
+        self._document, self._tasks = document, tasks
         self._key: Key | None = None
         self._cell: tuple[int, int] | None = None
         self._preview: Session | None = None
@@ -108,7 +122,10 @@ class PlaceView(QWidget):
         title.setWordWrap(False)
         self.whole = QCheckBox("Whole room")
         self.whole.setToolTip("Off: the plan shows as much of the room as something stands in")
-        layout.addWidget(Beside(group(title), group(self.whole)))
+        self.paper = QPushButton("Print or export…")
+        self.paper.setToolTip("The plan to scale, marks of tape, directions and stands")
+        self.paper.clicked.connect(self._on_paper)
+        layout.addWidget(Beside(group(title), group(self.whole, self.paper)))
         self.room = RoomBar()
         layout.addWidget(self.room)
         self.plan = Plan()
@@ -146,18 +163,6 @@ class PlaceView(QWidget):
         self.which.activated.connect(self._choose_by_name)
         column.addWidget(caption_of(self.which, "Chosen on the plan"))
         column.addWidget(self.which)
-        self.numbers = Numbers()
-        column.addWidget(self.numbers)
-        self.is_on = QCheckBox("It is running")
-        self.is_on.setToolTip("Off: nothing is heard of it")
-        self.is_on.clicked.connect(self._switch)
-        column.addWidget(self.is_on)
-        self.remove = QPushButton("Take out of the room")
-        self.remove.setToolTip("Removes this noise or loudspeaker; Undo brings it back")
-        self.remove.clicked.connect(self._remove)
-        column.addWidget(self.remove)
-        self.faults = text()
-        column.addWidget(self.faults)
         self.path_title = small_heading("")
         column.addWidget(self.path_title)
         self.path = text()
@@ -168,6 +173,16 @@ class PlaceView(QWidget):
         column.addWidget(self.why)
         self.sum = SumResponse()
         column.addWidget(self.sum)
+        self.numbers = Numbers()
+        column.addWidget(self.numbers)
+        self.start = StartBox()
+        self.start.pressed.connect(self._begin)
+        column.addWidget(self.start)
+        self.stereo = StereoBox()
+        self.stereo.chosen.connect(self._arrange)
+        column.addWidget(self.stereo)
+        self._make_thing(column)
+        column.addWidget(self.faults)
         column.addStretch(1)
         column.addWidget(small_heading("The room"))
         self.room_words = caption(wrap=True)
@@ -184,6 +199,18 @@ class PlaceView(QWidget):
         column.addWidget(caption_of(self.kind, "What else sounds in the room"))
         column.addWidget(Beside(group(self.kind), group(self.bring)))
         return side
+
+    def _make_thing(self, column: QVBoxLayout) -> None:
+        """What can be done with something that is no player and no microphone."""
+        self.is_on = QCheckBox("It is running")
+        self.is_on.setToolTip("Off: nothing is heard of it")
+        self.is_on.clicked.connect(self._switch)
+        column.addWidget(self.is_on)
+        self.remove = QPushButton("Take out of the room")
+        self.remove.setToolTip("Removes this noise or loudspeaker; Undo brings it back")
+        self.remove.clicked.connect(self._remove)
+        column.addWidget(self.remove)
+        self.faults = text()
 
     def _make_empty(self) -> QWidget:
         frame, layout = card()
@@ -247,6 +274,9 @@ class PlaceView(QWidget):
         for widget in (self.is_on, self.remove):
             widget.setVisible(thing is not None)
         self.is_on.setChecked(thing is not None and thing.is_on)
+        microphone = self._key.id if self._key.kind == "microphone" else ""
+        self.start.show_text(start_text(session, microphone))
+        self.stereo.show_facts(stereo_facts(session.setup, hearing.positions, microphone))
         faults = list(faults_of(hearing))
         if len(hearing.positions.sources) == 1:
             faults.append(ONE_SOURCE)
@@ -330,6 +360,29 @@ class PlaceView(QWidget):
 
         if self._document.edit(f"{self.kind.currentText().lower()} in the room", change) and made:
             self.choose(made[-1])
+
+    def _begin(self) -> None:
+        key = self._key
+        if key is not None:
+            self._edit("starting point", key, lambda now: put_at_start(now, key.id))
+
+    def _arrange(self, technique: Technique) -> None:
+        key = self._key
+        if key is not None:
+            self._edit("stereo", key, lambda now: arranged(now, key.id, technique))
+
+    def _on_paper(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Placement", "placement.pdf", _FILES)
+        if not name:
+            return
+        session = self._document.session
+        put_on_paper(
+            self._tasks,
+            Path(name),
+            html=lambda: placement_html(session),
+            csv=lambda: placement_csv(session),
+            failed=self._document.refused.emit,
+        )
 
     def _switch(self, is_on: bool) -> None:
         key = self._key
