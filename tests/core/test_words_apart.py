@@ -20,7 +20,7 @@ from verve.core.words import fill, places_of
 _CORE = Path(verve.core.__file__).parent
 _JUDGES = (
     "patch", "power", "stage", "monitor", "takes", "diagnosis", "certificates", "explain", "connections",
-    "needs", "sensitivity",
+    "needs", "sensitivity", "place",
 )  # fmt: skip
 _WORDS = [f"verve.core.{package}._words" for package in _JUDGES]
 

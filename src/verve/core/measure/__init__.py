@@ -4,6 +4,7 @@ from verve.core.measure._align import Alignment, Shift, alignment_of
 from verve.core.measure._bands import Spectrum
 from verve.core.measure._blasts import Blast
 from verve.core.measure._cells import Stretch
+from verve.core.measure._clap import Clap, Decay, clap_of
 from verve.core.measure._clipping import ClippedRun
 from verve.core.measure._dropouts import Dropout
 from verve.core.measure._figures import Course, Measurement, Programme, Recording
@@ -30,9 +31,11 @@ __all__ = [
     "Alignment",
     "Arrival",
     "Blast",
+    "Clap",
     "ClippedRun",
     "Coming",
     "Course",
+    "Decay",
     "Dropout",
     "Harmonic",
     "Heard",
@@ -51,6 +54,7 @@ __all__ = [
     "Stretch",
     "Tuner",
     "alignment_of",
+    "clap_of",
     "loopback_of",
     "moments_of",
     "note_of",
