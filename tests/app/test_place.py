@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
+import soundfile
 from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 
+from tests.app.conftest import finished
+from tests.core.measure.test_clap import RATE_HZ, clap
 from verve.app.views.place import PlaceView
 from verve.app.window import MainWindow
 from verve.core.air import PlacedMicrophone, positions_of
@@ -160,6 +166,75 @@ def test_a_fan_is_brought_switched_off_and_taken_away(window: MainWindow, place:
     place.remove.click()
     assert place.table.cells.columnCount() == 2
     assert window.document.session.setup.placement == before.setup.placement
+
+
+def test_a_pair_is_put_into_one_point_with_one_press(window: MainWindow, place: PlaceView) -> None:
+    place.choose(LEFT)
+    assert place.stereo.isVisibleTo(place)
+    before = window.document.session
+    place.stereo.buttons["coincident"].click()
+    assert at(window.document.session, LEFT) == pytest.approx(
+        at(window.document.session, Key("microphone", "harp_mic_right:capsule")), abs=1e-3
+    )
+    said: list[str] = []
+    window.document.refused.connect(said.append)
+    place.stereo.buttons["middle_side"].click()
+    assert "figure-of-eight" in said[-1]
+    window.document.undo()
+    assert window.document.session == before
+    place.choose(Key("microphone", "voice_mic:capsule"))
+    assert not place.stereo.isVisibleTo(place)
+
+
+def test_a_microphone_goes_to_its_starting_point(window: MainWindow, place: PlaceView) -> None:
+    key = Key("microphone", "voice_mic:capsule")
+    place.choose(key)
+    assert "pop shield" in place.start.said.text().lower()
+    place.start.button.click()
+    mic = placed(positions_of(window.document.session.setup), key)
+    assert isinstance(mic, PlacedMicrophone)
+    assert mic.distance_m == pytest.approx(0.18)
+    place.choose(HARP)
+    assert not place.start.isVisibleTo(place)
+
+
+def test_a_clap_gives_the_room_its_reverberation(
+    window: MainWindow, place: PlaceView, tmp_path: Path
+) -> None:
+    path = tmp_path / "clap.wav"
+    soundfile.write(path, clap(0.8), RATE_HZ)
+    place.clap.read(path)
+    finished(window)
+    assert "It rings for 0." in place.clap.said.text()
+    place.clap.use.click()
+    assert window.document.session.setup.room.reverberation_s == pytest.approx(0.8, abs=0.08)
+    soundfile.write(path, clap(0.5), RATE_HZ)
+    place.clap.read(path)
+    finished(window)
+    assert "% of the first one" in place.clap.said.text()
+
+
+def test_a_file_without_a_clap_is_refused_in_words(
+    window: MainWindow, place: PlaceView, tmp_path: Path
+) -> None:
+    said: list[str] = []
+    window.document.refused.connect(said.append)
+    path = tmp_path / "silence.wav"
+    soundfile.write(path, [0.0] * RATE_HZ, RATE_HZ)
+    place.clap.read(path)
+    finished(window)
+    assert "silent" in said[-1]
+    assert not place.clap.use.isVisibleTo(place)
+
+
+def test_the_placement_goes_on_paper(
+    window: MainWindow, place: PlaceView, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "placement.pdf"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
+    place.paper.click()
+    finished(window)
+    assert path.read_bytes().startswith(b"%PDF")
 
 
 def test_without_a_microphone_it_says_what_goes_here(window: MainWindow) -> None:

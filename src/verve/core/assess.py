@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from verve.core import _assess_words as words
-from verve.core import monitor, patch, place, power, stage, takes
+from verve.core import monitor, patch, power, stage, takes
 from verve.core.engine import Engine
 from verve.core.explain import (
     NoisePart,
@@ -255,10 +255,20 @@ def _all_findings(session: Session, network: Network, engine: Engine) -> tuple[F
     judged = [state for state in states if state.line.id not in broken]
     judge = stage.GainJudge(session, engine, network)
     found += stage.findings(judged, setup, judge, network.buses)
-    found += place.findings(session, states)
+    found += _placed(session, states)
     found += monitor.findings(setup.audio)
     found += takes.findings(session, states, engine)
     return by_urgency(found)
+
+
+def _placed(session: Session, states: Sequence[LineState]) -> list[Finding]:
+    """What is wrong with where things stand; the rooms and patterns for it are loaded when something stands."""
+    placement = session.setup.placement
+    if not (placement.stands or placement.aims or placement.things):
+        return []
+    from verve.core.place import findings
+
+    return findings(session, states)
 
 
 def _names(lines: Sequence[Line]) -> str:

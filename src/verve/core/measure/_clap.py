@@ -1,7 +1,7 @@
 """A clap in a room: how long it rings in each octave, where that can be read at all, and whether it flutters.
 
-No claim to follow a standard: a pair of hands sends little bass, stands in one spot, and is not the same twice. Before
-and after is the point.
+No claim to follow a standard: a pair of hands sends little bass, stands in one spot, and is not the same twice.
+Before and after is the point.
 """
 
 from __future__ import annotations

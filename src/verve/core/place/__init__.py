@@ -1,5 +1,6 @@
 """Place: where players and microphones stand, moved and judged."""
 
+from verve.core.place._claps import clap_facts, clap_in, clap_text, usable_s
 from verve.core.place._findings import BLEED_LIMIT_DB, findings
 from verve.core.place._marks import (
     Mark,
@@ -58,12 +59,13 @@ from verve.core.place._table import (
     said_beside,
     said_of,
 )
-from verve.core.place._words import NOTHING_HERE, ONE_SOURCE, TECHNIQUES, THING_NAMES
+from verve.core.place._words import CLAP_HOW, NOTHING_HERE, ONE_SOURCE, TECHNIQUES, THING_NAMES
 
 __all__ = [
     "ARRANGEMENTS",
     "BAD",
     "BLEED_LIMIT_DB",
+    "CLAP_HOW",
     "NOTHING_HERE",
     "ONE_SOURCE",
     "TECHNIQUES",
@@ -80,6 +82,9 @@ __all__ = [
     "brought",
     "cell_of",
     "chosen_microphone",
+    "clap_facts",
+    "clap_in",
+    "clap_text",
     "colours_of",
     "covered_deg",
     "drawn_sum",
@@ -113,5 +118,6 @@ __all__ = [
     "switched",
     "turn_words",
     "turned",
+    "usable_s",
     "with_number",
 ]

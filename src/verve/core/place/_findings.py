@@ -39,9 +39,6 @@ _TURN_EFFORT = 60.0
 
 def findings(session: Session, states: Sequence[LineState]) -> list[Finding]:
     """Of everything that has been placed."""
-    placement = session.setup.placement
-    if not (placement.stands or placement.aims or placement.things):
-        return []
     hearing = hearing_of(positions_of(session.setup))
     lines = dict(_lines(states))
     bleeds: dict[frozenset[str], Finding] = {}

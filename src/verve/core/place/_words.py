@@ -223,3 +223,19 @@ SHIELD = "Pop shield"
 SHIELD_TEXT = "half-way, 8 to 10 cm before the capsule; a stocking over a wire ring does it, and costs no treble"
 FOAM = "Foam instead"
 FOAM_TEXT = "thin foam takes {treble_db:.1 dB} at 8 kHz and stops less; thick foam takes more; check the level again"
+# ── a clap ──
+CLAP_HOW = (
+    "Clap once at arm’s length from the microphone and from your ears, gain low, half a second of silence before it "
+    "and two after. Mind your ears: a clap near them is loud."
+)
+CLAP_MIDDLE = "It rings for {rt60_s:.2 s} in the middle"
+CLAP_NONE = "The clap does not stand 35 dB above the noise in any octave from 500 Hz to 2 kHz"
+CLAP_BANDS = "{bands}"
+CLAP_BAND = "{hz:.0 Hz} {rt60_s:.2 s}"
+CLAP_UNREAD = "Not measurable with a clap: {bands}"
+CLAP_FLUTTER = (
+    "Flutter every {flutter_ms:.0 ms}: two bare walls face one another, about {metres:.1 m} apart. Hang something "
+    "soft on one of them"
+)
+CLAP_CLIPPED = "The clap is clipped: turn the gain down, and clap again"
+CLAP_CHANGE = "{percent:.0}% of the first one, {first_s:.2 s}"

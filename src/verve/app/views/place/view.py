@@ -22,6 +22,7 @@ from verve.app import theme
 from verve.app.document import Document
 from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
+from verve.app.views.place.clap import ClapBox
 from verve.app.views.place.numbers import Numbers
 from verve.app.views.place.room import RoomBar
 from verve.app.views.place.start import StartBox
@@ -187,6 +188,15 @@ class PlaceView(QWidget):
         column.addWidget(small_heading("The room"))
         self.room_words = caption(wrap=True)
         column.addWidget(self.room_words)
+        self.clap = ClapBox(self._tasks)
+        self.clap.failed.connect(self._document.refused)
+        self.clap.used.connect(
+            lambda seconds: self._room(
+                "reverberation of the room",
+                lambda room: room.model_copy(update={"reverberation_s": seconds}),
+            )
+        )
+        column.addWidget(self.clap)
         self.kind = Choice()
         self.kind.setAccessibleName("What else sounds in the room")
         self.kind.setToolTip(
