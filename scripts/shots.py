@@ -22,8 +22,9 @@ from verve.app.settings import Settings
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
 from verve.core.measure import Reading, note_of
+from verve.core.place import Key
 from verve.core.power import set_up_sheet
-from verve.core.sheets import patch_html, run_sheet_html
+from verve.core.sheets import patch_html, placement_html, run_sheet_html
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 _LONGEST_S = 60.0
@@ -74,6 +75,7 @@ class Shots:
         self._brief()
         window.go("patch")
         self.take("patch")
+        self._place()
         while document.assessment.next.action == "apply":
             window.next_bar.button.click()
         window.go("power")
@@ -90,10 +92,6 @@ class Shots:
         document.select_line("voice")
         self.take("stage")
         self._settle_dialog()
-        document.select_line("cello_line")
-        window.stage.show_picture(1)
-        self.take("response")
-        document.select_line("voice")
         window.stage.show_picture(3)
         self.take("stage-all-lines")
         window.stage.show_picture(0)
@@ -105,9 +103,8 @@ class Shots:
         self.take("takes")
         self._recordings()
         theme.apply(self._application, night=True)
-        for step in ("brief", "stage", "check"):
-            window.go(step)
-            self.take(f"{step}-night")
+        window.go("stage")
+        self.take("stage-night")
         theme.apply(self._application, night=False)
         window.rehearsal.cancel()
         document.replace(document.session, None, is_saved=True)
@@ -132,6 +129,17 @@ class Shots:
         self._on_paper("patch-on-paper", patch_html(window.document.assessment))
         window.document.undo()
         window.patch.tabs.setCurrentIndex(0)
+
+    def _place(self) -> None:
+        """Who bleeds into the harp's microphone, its pair, and the marks on paper."""
+        window = self.window
+        window.go("place")
+        window.place.table.asked.emit(1, 0)
+        self.take("place")
+        window.place.table.asked.emit(0, 0)
+        window.place.choose(Key("microphone", "harp_mic_left:capsule"))
+        self.take("place-pair")
+        self._on_paper("placement-on-paper", placement_html(window.document.session))
 
     def _on_paper(self, name: str, html: str) -> None:
         """A page as it comes out of the printer."""

@@ -382,3 +382,10 @@ def test_a_reflection_is_later_and_no_louder_than_an_open_pattern_allows(
         assert one.extra_m >= 0.0
         assert one.level_db <= 0.1
         assert 0.0 <= one.sum.delay_ms <= 20.0
+
+
+def test_a_voice_sends_less_behind_as_it_is_said() -> None:
+    """5 dB at 1 kHz and 14 at 4 kHz, as the typical figures are told."""
+    for octave, below_db in ((5, 5.0), (7, 14.0)):
+        behind = abs(2.0 * _share_of("voice", octave) - 1.0)
+        assert 20.0 * math.log10(behind) == pytest.approx(-below_db, abs=0.3)

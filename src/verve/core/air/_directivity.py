@@ -14,7 +14,7 @@ from verve.core.session import ThingKind
 from verve.core.units import FloatArray, a_weighting_power
 
 _SHARES: Final[Mapping[str, tuple[float, ...]]] = {
-    "voice": (1.0, 1.0, 1.0, 0.97, 0.92, 0.85, 0.78, 0.70, 0.62, 0.55),
+    "voice": (1.0, 1.0, 1.0, 0.95, 0.88, 0.78, 0.70, 0.60, 0.58, 0.55),
     "plucked": (1.0, 1.0, 0.97, 0.93, 0.88, 0.83, 0.78, 0.72, 0.68, 0.65),
     "bowed": (1.0, 1.0, 0.98, 0.94, 0.88, 0.82, 0.76, 0.72, 0.68, 0.65),
     "struck": (1.0, 1.0, 1.0, 0.97, 0.95, 0.92, 0.88, 0.85, 0.80, 0.75),

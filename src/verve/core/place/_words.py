@@ -239,3 +239,14 @@ CLAP_FLUTTER = (
 )
 CLAP_CLIPPED = "The clap is clipped: turn the gain down, and clap again"
 CLAP_CHANGE = "{percent:.0}% of the first one, {first_s:.2 s}"
+# ── microphone and pickup ──
+PICKUP = (
+    "{microphone} hears it {late_ms:.2 ms} after {direct}, {frames:.1} frames at {rate_hz:.0 Hz}: shift the track of "
+    "{direct} later by that before mixing both, or the sum is hollow."
+)
+PICKUP_MEASURED = (
+    "Measured: {first} and {second} are {late_ms:.2 ms} apart, {frames:.1} frames. Shift the track of {later} later "
+    "by that (confidence {confidence:.2})."
+)
+PICKUP_INVERTED = "They have opposite polarity: invert one."
+PICKUP_NOT_FOUND = "Not found: {reason}."

@@ -24,6 +24,7 @@ from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
 from verve.app.views.place.clap import ClapBox
 from verve.app.views.place.numbers import Numbers
+from verve.app.views.place.pickup import PickupBox
 from verve.app.views.place.room import RoomBar
 from verve.app.views.place.start import StartBox
 from verve.app.views.place.stereo import StereoBox
@@ -54,8 +55,10 @@ from verve.core.place import (
     numbers_of,
     path_facts,
     path_title,
+    pickup_text,
     put,
     put_at_start,
+    recorded_pair,
     room_text,
     said_beside,
     start_text,
@@ -179,6 +182,9 @@ class PlaceView(QWidget):
         self.start = StartBox()
         self.start.pressed.connect(self._begin)
         column.addWidget(self.start)
+        self.pickup = PickupBox(self._tasks)
+        self.pickup.failed.connect(self._document.refused)
+        column.addWidget(self.pickup)
         self.stereo = StereoBox()
         self.stereo.chosen.connect(self._arrange)
         column.addWidget(self.stereo)
@@ -286,6 +292,10 @@ class PlaceView(QWidget):
         self.is_on.setChecked(thing is not None and thing.is_on)
         microphone = self._key.id if self._key.kind == "microphone" else ""
         self.start.show_text(start_text(session, microphone))
+        self.pickup.show_pair(
+            pickup_text(session.setup, hearing.positions, microphone),
+            recorded_pair(session, microphone),
+        )
         self.stereo.show_facts(stereo_facts(session.setup, hearing.positions, microphone))
         faults = list(faults_of(hearing))
         if len(hearing.positions.sources) == 1:
