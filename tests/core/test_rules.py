@@ -15,7 +15,8 @@ from verve.core.findings import SEVERITIES, STEPS, Finding, by_urgency
 from verve.core.gain import all_changes, optimum, settled
 from verve.core.gear import InterfaceFigures, MicrophoneFigures
 from verve.core.kind import PlayingRange, is_device_figures
-from verve.core.place import brought, put, with_number
+from verve.core.place import Key, brought, with_number
+from verve.core.place import put as put_to
 from verve.core.session import (
     Audio,
     Change,
@@ -168,11 +169,31 @@ def test_a_microphone_far_away_in_a_hall_hears_the_room(demo: Session) -> None:
     assert "the other way round" in finding.advice
 
 
+def test_a_microphone_moved_since_the_take_asks_for_a_check_until_one_was_made(
+    mended: Session, put: Put
+) -> None:
+    session = put(taken(mended, -7.8, -7.8), "voice_mic", "capsule", "distance_m", 0.24)
+    finding = only(session, "level_changed", "voice")
+    assert finding.brief.endswith("dB: check again")
+    assert finding.step == "check"
+    assert not findings_of(assess(taken(session, -13.0, -13.0)), "level_changed")
+    # The gain that makes up for it leaves nothing to check.
+    assert not findings_of(
+        assess(put(session, "voice_mic", "capsule", "distance_m", 0.12)), "level_changed"
+    )
+
+
+def test_a_player_who_stands_elsewhere_is_told(mended: Session) -> None:
+    session = put_to(taken(mended, -7.8, -7.8), Key("source", "harp"), 8.0, 5.0)
+    finding = only(session, "moved_since_take")
+    assert "Harp stands elsewhere" in finding.cost
+
+
 def test_a_wedge_before_a_far_microphone_may_howl_and_farther_away_it_does_not(
     demo: Session,
 ) -> None:
     session, key = brought(demo, "wedge")
-    near = put(session, key, 6.9, 3.6)
+    near = put_to(session, key, 6.9, 3.6)
     finding = only(near, "may_howl", "harp_left")
     assert finding.brief in {"will probably howl", "may ring"}
     assert "ears" in finding.caution

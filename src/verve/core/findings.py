@@ -141,6 +141,7 @@ RULES: Mapping[str, Rule] = {
         # ── check ──
         _rule("buffer_large", "session", "check", "mend", promise="gone"),
         _rule("sixteen_bits", "session", "check", "know", promise="gone"),
+        _rule("level_changed", "line", "check", "know"),
         # ── takes ──
         _rule("moved_since_take", "session", "takes", "know", promise="gone"),
         _rule("take_clipped", "line", "takes", "mend"),

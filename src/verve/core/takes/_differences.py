@@ -6,7 +6,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from verve.core.kind import Control, control_text
-from verve.core.session import Change, Device, Line, Setup, Source, device_controls, source_controls
+from verve.core.session import (
+    Change,
+    Device,
+    Line,
+    Setup,
+    Source,
+    device_controls,
+    source_controls,
+    split_port,
+)
 from verve.core.takes import _words as words
 from verve.core.words import fill
 
@@ -84,7 +93,33 @@ def differences(before: Setup, after: Setup) -> tuple[Difference, ...]:
                 found.append(Difference(words=said, subject=label))
     found += _replaced(before, after)
     found += _others(before, after)
+    found += _elsewhere(before, after)
     return tuple(found)
+
+
+def _elsewhere(before: Setup, after: Setup) -> list[Difference]:
+    """Who or what stands elsewhere in the room."""
+    old, new = before.placement, after.placement
+    if old == new:
+        return []
+    names = {**_named(after.sources), **_named(after.devices)}
+    names |= {thing.id: thing.name for thing in (*old.things, *new.things)}
+    moved = [
+        key for key in {**old.stands, **new.stands} if old.stands.get(key) != new.stands.get(key)
+    ]
+    moved += [
+        split_port(key)[0]
+        for key in {**old.aims, **new.aims}
+        if old.aims.get(key) != new.aims.get(key)
+    ]
+    things = {one.id: one for one in old.things}
+    moved += [one.id for one in new.things if things.get(one.id) != one]
+    moved += [key for key in things if all(one.id != key for one in new.things)]
+    return [
+        Difference(words=fill(words.STANDS_ELSEWHERE, name=names[key]), subject=names[key])
+        for key in dict.fromkeys(moved)
+        if key in names
+    ]
 
 
 def _replaced(before: Setup, after: Setup) -> list[Difference]:

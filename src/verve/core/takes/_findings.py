@@ -20,6 +20,10 @@ _HEARD_DB = 0.5
 """A change of level smaller than this is no reason to check it again."""
 
 
+_IN_THE_AIR = frozenset({"distance_m", "angle_deg", "foam", "presence"})
+"""What is set on a microphone before its sound is a voltage: what it does to a level depends on player and room."""
+
+
 _Peaks = dict[str, tuple[str, float]]
 """By line, its name and its hardest peak."""
 
@@ -83,6 +87,38 @@ def _moved(
         },
         edits=backs if len(backs) == len(moved) else None,
     )
+
+
+def _level_changed(
+    session: Session, states: Sequence[LineState], last: Take, engine: Engine
+) -> list[Finding]:
+    """Signals whose microphone stands, aims or is switched otherwise than in the last take, and are louder or softer
+    for it: until Check has heard them, that is arithmetic."""
+    if last.setup is None or last.setup == session.setup:
+        return []
+    moved: dict[str, str] = {}
+    for item in differences(last.setup, session.setup):
+        if item.back is not None and item.back.name in _IN_THE_AIR:
+            moved.setdefault(item.back.owner, item.words)
+    if not moved:
+        return []
+    changes = _changes_db(states, last, engine)
+    found = []
+    for state in states:
+        first = state.route.steps[0].owner if state.route.steps else ""
+        by_db = changes.get(state.line.id, ("", 0.0))[1]
+        if first in moved and abs(by_db) >= _HEARD_DB:
+            found.append(
+                Finding(
+                    rule="level_changed",
+                    severity="know",
+                    line=state.line.id,
+                    words=words.LEVEL_CHANGED,
+                    places={"by_db": by_db, "take": last.name, "what": moved[first]},
+                    size_db=abs(by_db),
+                )
+            )
+    return found
 
 
 def _clipped(track: TakeTrack, take: Take) -> Finding:
@@ -155,7 +191,7 @@ def findings(session: Session, states: Sequence[LineState], engine: Engine) -> l
         clipped = [t for t in clipped if quieter.get(t.line, ("", 0.0))[1] > -_HEARD_DB]
     found = [_clipped(track, last) for track in clipped]
     if moved is not None:
-        return [*found, moved]
+        return [*found, *_level_changed(session, states, last, engine), moved]
     if last.ended != "whole":
         # What was computed is the hardest of the whole passage: of a part of it nothing follows.
         return found

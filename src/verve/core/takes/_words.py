@@ -14,6 +14,13 @@ AND_MORE = "; and {count} more"
 LOUDER = " That makes {lines}."
 LINE_LOUDER = "{line} {by_db:.1 dB} louder"
 LINE_QUIETER = "{line} {by_db:.1 dB} quieter"
+LEVEL_CHANGED = RuleWords(
+    title="Level changed by about {by_db:+.0 dB} since {take}",
+    brief="{by_db:+.0 dB}: check again",
+    cost="{what} is not as it was in {take}; nobody has heard what that does to the level.",
+    advice="Play the loudest passage again in Check before the next take.",
+)
+STANDS_ELSEWHERE = "{name} stands elsewhere"
 CLIPPED = RuleWords(
     title="{take}: {track} clipped",
     brief="clipped in the last take",
