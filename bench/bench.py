@@ -20,6 +20,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+import place
 import recordings
 from big_pass import big_pass
 
@@ -369,6 +370,16 @@ def window_rows() -> Iterator[Row]:
         window.close()
 
 
+def place_rows() -> Iterator[Row]:
+    """A microphone dragged among many players."""
+    from verve.app import theme
+    from verve.app._run import make_application
+
+    theme.apply(make_application(), night=False)
+    for name, value, unit, limit in place.figures():
+        yield Row(name, value, unit, limit)
+
+
 def event_rows() -> Iterator[Row]:
     """The longest single event of the window's thread, its own processor time, through all steps."""
     with tempfile.TemporaryDirectory() as home:
@@ -397,6 +408,7 @@ def main() -> int:
         sound_rows,
         recording_rows,
         window_rows,
+        place_rows,
         event_rows,
         start_rows,
     ):

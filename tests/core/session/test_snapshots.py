@@ -205,7 +205,7 @@ def test_tables_that_are_none_are_refused(key: str, value: object) -> None:
 HERE = Path(__file__).parent
 
 
-@pytest.mark.parametrize("version", [2, 3, 4, 5, 6])
+@pytest.mark.parametrize("version", [2, 3, 4, 5, 6, 7])
 def test_a_file_of_each_released_version_still_opens(version: int) -> None:
     file = HERE / f"released-{version}.verve.json"
     assert f'"version": {version}' in file.read_text(encoding="utf-8")
@@ -218,7 +218,23 @@ def test_a_file_of_each_released_version_still_opens(version: int) -> None:
     assert second.setup == session.setup != first.setup
     # What came later stands in none of them.
     session = session.model_copy(update={"sounds": (), "a4_hz": 440.0})
-    assert all(session == load(HERE / f"released-{other}.verve.json") for other in (2, 3, 4, 5))
+    if version < 7:
+        assert all(session == load(HERE / f"released-{other}.verve.json") for other in (2, 3, 4, 5))
+
+
+def test_the_placement_of_a_released_version_is_read_and_shared_with_its_take() -> None:
+    session = load(HERE / "released-7.verve.json")
+    placement, room = session.setup.placement, session.setup.room
+    (source,) = placement.stands
+    assert placement.stands[source].x_m == 2.0
+    (aim,) = placement.aims.values()
+    assert (aim.bearing_deg, aim.rise_deg, aim.turns_left) == (15.0, 5.0, True)
+    (fan,) = placement.things
+    assert (fan.kind, fan.is_on) == ("fan", False)
+    assert (room.length_m, room.furnishing) == (7.0, "soft")
+    assert session.takes[1].setup == session.setup
+    assert session.takes[0].setup is not None
+    assert session.takes[0].setup.placement != placement
 
 
 def test_the_sound_files_of_a_released_version_are_read() -> None:
