@@ -7,6 +7,8 @@ import statistics
 import time
 from collections.abc import Iterator
 
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication
 
 from verve.app.document import Document
@@ -62,6 +64,14 @@ def drag_ms() -> float:
     key = Key("microphone", "microphone_0:capsule")
     view.choose(key)
     application.processEvents()
+    point = view.plan.point_of(key)
+    assert point is not None
+    # Taken hold of, as by a hand.
+    press = QMouseEvent(
+        QEvent.Type.MouseButtonPress, point, point, Qt.MouseButton.LeftButton,
+        Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier,
+    )  # fmt: skip
+    view.plan.mousePressEvent(press)
     found = []
     for move in range(MOVES):
         turn = 2.0 * math.pi * move / MOVES

@@ -27,6 +27,8 @@ class BleedModel(QAbstractTableModel):
         self._hearing: Hearing | None = None
         self._microphone: int | None = None
         self._cells: dict[tuple[int, int], Cell] = {}
+        weights = (QFont.Weight.Normal, QFont.Weight.DemiBold)
+        self._fonts = tuple(theme.numbers(10.0, weight) for weight in weights)
 
     def show_hearing(self, hearing: Hearing, microphone: int | None) -> bool:
         """Another hearing; whether it has other rows or columns, or other names."""
@@ -34,14 +36,20 @@ class BleedModel(QAbstractTableModel):
         is_other = old is None or self._names(old) != self._names(hearing)
         if is_other:
             self.beginResetModel()
+        rows = {one for one in (self._microphone, microphone) if one is not None}
         self._hearing, self._microphone = hearing, microphone
-        self._cells.clear()
-        if is_other:
+        if is_other or old is None:
+            self._cells.clear()
             self.endResetModel()
-        else:
-            last = self.index(self.rowCount() - 1, self.columnCount() - 1)
-            self.dataChanged.emit(self.index(0, 0), last)
-        return is_other
+            return True
+        # A microphone that is dragged changes its own row alone.
+        for row in range(self.rowCount()):
+            if (hearing.total_power[row] != old.total_power[row]).any():
+                self._cells = {at: cell for at, cell in self._cells.items() if at[0] != row}
+                rows.add(row)
+        for row in rows:
+            self.dataChanged.emit(self.index(row, 0), self.index(row, self.columnCount() - 1))
+        return False
 
     @staticmethod
     def _names(hearing: Hearing) -> tuple[list[str], list[str]]:
@@ -92,8 +100,7 @@ class BleedModel(QAbstractTableModel):
         if role == _GRADE:
             return cell.grade
         if role == Qt.ItemDataRole.FontRole:
-            is_bad = cell.grade in BAD
-            return theme.numbers(10.0, QFont.Weight.DemiBold if is_bad else QFont.Weight.Normal)
+            return self._fonts[cell.grade in BAD]
         return None
 
 

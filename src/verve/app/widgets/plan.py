@@ -34,7 +34,7 @@ _NEAR_PX = 16.0
 _AS_LOUD = "as loud"
 _AROUND = ((0, -1), (0, 1), (1, 0), (-1, 0), (1, -1), (-1, -1), (1, 1), (-1, 1))
 """Where a name may stand, seen from what it names: above, below, beside, across."""
-_PLACES = 24
+_PLACES = 12
 """At so many places of a line there may be what it is called."""
 _SOURCE_PX, _THING_PX, _EARS_PX = 9.0, 7.0, 24.0
 _SOURCE_M, _EARS_M = 0.2, 0.4
@@ -71,9 +71,13 @@ class Plan(QWidget):
         self._words: Mapping[str, str] = {}
         self._held: Key | None = None
         self._is_whole = False
+        self._beside: dict[str, QPointF] = {}
+        self._sizes: dict[tuple[str, str], tuple[str, QSizeF]] = {}
         self._within = (0.0, 0.0, 1.0, 1.0)
         self._corner, self._scale = QPointF(), 1.0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        # It paints all of itself: nothing under it has to be painted for each move of a hand.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(theme.px(260), theme.px(200))
         self.setAccessibleName("Plan of the room")
@@ -101,8 +105,9 @@ class Plan(QWidget):
         """
         self._hearing, self._microphone = hearing, microphone
         self._key, self._colours, self._words = key, colours, words
-        self.setAccessibleDescription(" ".join(said_of(hearing.positions)))
         if self._held is None:
+            self._sizes.clear()
+            self.setAccessibleDescription(" ".join(said_of(hearing.positions)))
             self._frame_part()
         self.update()
 
@@ -262,6 +267,7 @@ class Plan(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         floor, scale = self._seen(), self._scale
+        painter.fillRect(self.rect(), QColor(c.card))
         painter.fillRect(floor, QColor(c.paper))
         lines = self._paint_map(painter, floor)
         self._paint_walls(painter, floor, scale)
@@ -272,8 +278,10 @@ class Plan(QWidget):
         standing = (*positions.surfaces, *positions.sources)
         for source in standing:
             taken.append(self._paint_source(painter, source))
+        painter.setFont(theme.words(9.5))
+        metrics = QFontMetricsF(painter.font())
         for source in standing:
-            self._paint_name(painter, source, taken)
+            self._paint_name(painter, source, metrics, taken)
         self._paint_levels(painter, floor, lines, taken)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -381,28 +389,37 @@ class Plan(QWidget):
             paint_hold(painter, at, size * 2.1)
         return QRectF(at.x() - size, at.y() - size, 2 * size, 2 * size)
 
-    def _paint_name(self, painter: QPainter, source: PlacedSource, taken: list[QRectF]) -> None:
+    def _paint_name(
+        self, painter: QPainter, source: PlacedSource, metrics: QFontMetricsF, taken: list[QRectF]
+    ) -> None:
         c = theme.colours()
         at = self._at(source.at.x_m, source.at.y_m)
-        painter.setFont(theme.words(9.5))
-        metrics = QFontMetricsF(painter.font())
-        name = metrics.elidedText(source.name, Qt.TextElideMode.ElideRight, theme.px(150))
         said = self._words.get(source.id, "")
-        width = max(metrics.horizontalAdvance(name), metrics.horizontalAdvance(said)) + 6
-        height = metrics.height() * (2 if said else 1)
-        box = self._free_box(at, QSizeF(width, height), taken)
+        words = (source.name, said)
+        if words not in self._sizes:
+            name = metrics.elidedText(source.name, Qt.TextElideMode.ElideRight, theme.px(150))
+            wide = max(metrics.horizontalAdvance(name), metrics.horizontalAdvance(said)) + 6
+            self._sizes[words] = (name, QSizeF(wide, metrics.height() * (2 if said else 1)))
+        name, size = self._sizes[words]
+        box = self._name_box(source.id, at, size, taken)
         taken.append(box)
-        ground = QColor(c.paper)
-        ground.setAlphaF(0.82)
-        painter.fillRect(box, ground)
+        painter.fillRect(box, QColor(c.paper))
         painter.setPen(QColor(c.ink))
         line = QRectF(box.left(), box.top(), box.width(), metrics.height())
         painter.drawText(line, Qt.AlignmentFlag.AlignCenter, name)
         if said:
             painter.setPen(QColor(c.muted))
-            painter.drawText(
-                line.translated(0, metrics.height()), Qt.AlignmentFlag.AlignCenter, said
-            )
+            below = line.translated(0, metrics.height())
+            painter.drawText(below, Qt.AlignmentFlag.AlignCenter, said)
+
+    def _name_box(self, source_id: str, at: QPointF, size: QSizeF, taken: list[QRectF]) -> QRectF:
+        """Where a name stands; while something is dragged names keep their places."""
+        known = self._beside.get(source_id) if self._held is not None else None
+        if known is None:
+            known = self._free_box(at, size, taken).center() - at
+            self._beside[source_id] = known
+        half = QPointF(size.width() / 2.0, size.height() / 2.0)
+        return QRectF(at + known - half, size)
 
     def _free_box(self, at: QPointF, size: QSizeF, taken: list[QRectF]) -> QRectF:
         """Where a name stands: near what it names, and in nobody's way where there is such a place."""
