@@ -12,7 +12,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QEventLoop, QSize, Qt, QTimer
 from PyQt6.QtGui import QImage, QPainter
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QScrollArea
 
 from verve.app import connecting, theme
 from verve.app._run import make_application
@@ -138,6 +138,8 @@ class Shots:
         self.take("place")
         window.place.table.asked.emit(0, 0)
         window.place.choose(Key("microphone", "harp_mic_left:capsule"))
+        for area in window.place.findChildren(QScrollArea):
+            area.ensureWidgetVisible(window.place.stereo)
         self.take("place-pair")
         self._on_paper("placement-on-paper", placement_html(window.document.session))
 

@@ -36,7 +36,7 @@ def test_the_button_leads_through_all_mistakes_to_a_clean_take_and_undo_leads_ba
         sentences.append(window.next_bar.sentence.text())
         press_next(qtbot, window)
     begun = [s.split(":")[0] for s in sentences]
-    assert begun == ["Voice", "Voice", "Cello bridge", "Harp left", "Harp right", "Harp right"]
+    assert begun == ["Voice", "Voice", "Cello bridge", "Harp right", "Harp right", "Harp right"]
     assert "Record a test take" in window.next_bar.sentence.text()
     press_next(qtbot, window)
     assert window.step == "check"

@@ -81,6 +81,19 @@ def test_keys_move_and_turn_what_is_chosen(
     assert angle(window.document.session, LEFT) == pytest.approx(14.0)
 
 
+def test_a_microphone_and_its_signal_are_selected_together(
+    window: MainWindow, place: PlaceView
+) -> None:
+    place.choose(LEFT)
+    assert window.document.line is not None
+    assert window.document.line.line.id == "harp_left"
+    window.document.select_line("voice")
+    assert place.chosen == Key("microphone", "voice_mic:capsule")
+    # A signal without a microphone leaves what is chosen.
+    window.document.select_line("cello_line")
+    assert place.chosen == Key("microphone", "voice_mic:capsule")
+
+
 def test_everything_is_chosen_by_keyboard(
     qtbot: QtBot, window: MainWindow, place: PlaceView
 ) -> None:

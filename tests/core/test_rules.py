@@ -80,7 +80,7 @@ def test_the_demo_has_its_planted_mistakes_and_no_others(demo: Session) -> None:
         ("phantom_missing", "voice"),
         ("clips", "voice"),
         ("pickup_loaded", "cello_line"),
-        ("pair_bleed", "harp_left"),
+        ("pair_bleed", "harp_right"),
         ("pair_arrival", "harp_right"),
         ("below_window", "harp_right"),
         ("pair_unequal", "harp_right"),
@@ -142,7 +142,7 @@ def test_every_finding_speaks_in_whole_sentences(demo: Session) -> None:
 def test_a_singer_near_the_harp_bleeds_in_until_there_is_more_space(demo: Session) -> None:
     finding = only(demo, "pair_bleed", "harp_left")
     assert finding.concerns("harp_right")
-    assert "Bleed from Singer in Condenser left" in finding.title
+    assert "Bleed from Singer in Condenser right" in finding.title
     mends(demo, finding)
 
 

@@ -230,12 +230,15 @@ def _microphones(
 
 
 def _sides(heard: Mapping[str, Sequence[str]]) -> dict[str, float]:
-    """Bearings of several microphones of one source, which do not stand in one another: side by side."""
+    """Bearings of several microphones of one source, which do not stand in one another: side by side.
+
+    The first is on the left of who looks at the source, as the left one of a pair is.
+    """
     by_source: dict[str, list[str]] = {}
     for microphone, wanted in heard.items():
         by_source.setdefault(wanted[0], []).append(microphone)
     return {
-        microphone: 40.0 * (number - (len(group) - 1) / 2.0)
+        microphone: 40.0 * ((len(group) - 1) / 2.0 - number)
         for group in by_source.values()
         if len(group) > 1
         for number, microphone in enumerate(group)

@@ -27,6 +27,7 @@ from verve.core.place._moves import (
 from verve.core.place._pickups import (
     DirectPartner,
     direct_partners,
+    line_of,
     measured_text,
     pickup_text,
     recorded_pair,
@@ -102,6 +103,7 @@ __all__ = [
     "findings",
     "grade_of",
     "keys_of",
+    "line_of",
     "marks_of",
     "measured_text",
     "mixed",

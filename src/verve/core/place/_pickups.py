@@ -26,7 +26,7 @@ class DirectPartner:
 def direct_partners(setup: Setup, microphone: str) -> tuple[DirectPartner, ...]:
     """Direct signals of the performer that a microphone records: pickups, outputs."""
     links = {link.id: link for link in setup.links}
-    own = next((line for line in setup.lines if links[line.first_link].end == microphone), None)
+    own = _line_of(setup, microphone)
     if own is None:
         return ()
     sources = {source.id: source for source in setup.sources}
@@ -42,6 +42,17 @@ def direct_partners(setup: Setup, microphone: str) -> tuple[DirectPartner, ...]:
         ):
             found.append(DirectPartner(direct=line, microphone=own))
     return tuple(found)
+
+
+def _line_of(setup: Setup, microphone: str) -> Line | None:
+    links = {link.id: link for link in setup.links}
+    return next((line for line in setup.lines if links[line.first_link].end == microphone), None)
+
+
+def line_of(session: Session, microphone: str) -> str | None:
+    """The first signal that a microphone records."""
+    found = _line_of(session.setup, microphone)
+    return None if found is None else found.id
 
 
 def pickup_text(setup: Setup, positions: Positions, microphone: str) -> str:

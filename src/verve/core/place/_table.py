@@ -285,10 +285,14 @@ def drawn_sum(
     if source in hearing.wanted[microphone]:
         found = reflections(hearing, microphone, source, furnishing)
         facts = _reflection_facts(hearing, microphone, source, furnishing)
-        return (found[0].sum, f"{facts[0].label}: {facts[0].text}.") if facts else (None, "")
+        return (found[0].sum, _said(facts[0])) if facts else (None, "")
     both = mixed(hearing, microphone, source)
     told = _sum_facts(hearing, microphone, source)
-    return both, f"{told[0].label}: {told[0].text}." if told else ""
+    return both, _said(told[0]) if told else ""
+
+
+def _said(fact: Fact) -> str:
+    return fill(words.AS_SENTENCE, label=fact.label, text=fact.text)
 
 
 def chosen_microphone(hearing: Hearing, key: Key) -> int | None:

@@ -129,6 +129,7 @@ HOW_DIRECT_HOW = "direct sound over room sound: 0 dB is as much room as source"
 SUM = "Mixed with its own microphone"
 SUM_TEXT = "ripple {ripple_db:.1 dB}, first dip at {null_hz:.0 Hz}"
 SUM_NONE = "no ripple"
+AS_SENTENCE = "{label}: {text:later}."
 SUM_HOW = (
     "{delay_ms:.2 ms} and {difference_db:.1 dB} apart when both microphones are raised to one level; "
     "20·log₁₀((1 + g) ÷ (1 − g))"

@@ -50,6 +50,7 @@ from verve.core.place import (
     drawn_sum,
     faults_of,
     keys_of,
+    line_of,
     moved,
     name_of,
     numbers_of,
@@ -84,6 +85,7 @@ class PlaceView(QWidget):
         super().__init__()
         self._document, self._tasks = document, tasks
         self._key: Key | None = None
+        self._seen = ""
         self._cell: tuple[int, int] | None = None
         self._preview: Session | None = None
         self._hearing: Hearing | None = None
@@ -256,8 +258,12 @@ class PlaceView(QWidget):
         if not has_any:
             return
         keys = keys_of(hearing.positions)
-        if self._key not in keys:
-            self._key = self._first_key(keys)
+        line = self._document.line
+        seen = "" if line is None else line.line.id
+        if self._key not in keys or seen != self._seen:
+            # Another signal has been selected: its microphone is looked at.
+            self._key = self._first_key(keys, self._key)
+        self._seen = seen
         microphone = chosen_microphone(hearing, self._key)
         self._show_plan(session, hearing, microphone)
         self.table.show_hearing(hearing, microphone)
@@ -270,12 +276,14 @@ class PlaceView(QWidget):
         self._show_chosen(session, hearing)
         self._show_path(hearing, microphone)
 
-    def _first_key(self, keys: tuple[Key, ...]) -> Key:
-        """The microphone of the selected signal, or the first one there is."""
+    def _first_key(self, keys: tuple[Key, ...], now: Key | None) -> Key:
+        """The microphone of the selected signal; without one what is chosen, or the first one there is."""
         line = self._document.line
         steps = () if line is None else line.route.steps
         wanted = [Key("microphone", f"{step.owner}:{step.in_port}") for step in steps]
         found = next((key for key in wanted if key in keys), None)
+        if found is None and now in keys:
+            return now
         return found or next(key for key in keys if key.kind == "microphone")
 
     def _show_plan(self, session: Session, hearing: Hearing, microphone: int | None) -> None:
@@ -327,8 +335,13 @@ class PlaceView(QWidget):
 
     # ── pressed ───────────────────────────────────────────────────────────────────────────────
     def choose(self, key: Key) -> None:
-        """Take hold of something: its figures are shown, and the map of its microphone."""
+        """Take hold of something: its figures are shown, the map of its microphone, and its signal is selected."""
         self._key = key
+        if key.kind == "microphone":
+            line = line_of(self._document.session, key.id)
+            if line is not None:
+                self._seen = line
+                self._document.select_line(line)
         self.refresh()
 
     def _choose_by_name(self, number: int) -> None:
@@ -338,8 +351,7 @@ class PlaceView(QWidget):
     def _ask(self, microphone: int, source: int) -> None:
         assert self._hearing is not None
         self._cell = (microphone, source)
-        self._key = Key("microphone", self._hearing.positions.microphones[microphone].id)
-        self.refresh()
+        self.choose(Key("microphone", self._hearing.positions.microphones[microphone].id))
 
     def _explain(self) -> None:
         if self._hearing is not None and self._cell is not None:
