@@ -12,6 +12,7 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication
 
 from verve.app.document import Document
+from verve.app.player import Player
 from verve.app.tasks import Tasks
 from verve.app.views.place import PlaceView
 from verve.core.demo import demo_session
@@ -56,7 +57,8 @@ def ensemble(players: int = PLAYERS) -> Session:
 def drag_ms() -> float:
     """Median from a move of the hand until everything is painted."""
     application = QApplication.instance() or QApplication([])
-    view = PlaceView(Document(ensemble()), Tasks())
+    tasks = Tasks()
+    view = PlaceView(Document(ensemble()), tasks, lambda: Player(tasks))
     view.resize(990, 575)
     view.refresh()
     view.show()

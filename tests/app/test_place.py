@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 import soundfile
 from PyQt6.QtCore import QPoint, QPointF, Qt
@@ -12,6 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import finished
 from tests.core.measure.test_clap import RATE_HZ, clap
+from verve.app.hearing import SilentOutput
 from verve.app.views.place import PlaceView
 from verve.app.window import MainWindow
 from verve.core.air import PlacedMicrophone, positions_of
@@ -238,6 +240,25 @@ def test_a_file_without_a_clap_is_refused_in_words(
     finished(window)
     assert "silent" in said[-1]
     assert not place.clap.use.isVisibleTo(place)
+
+
+def test_a_microphone_is_heard_where_it_stands(
+    window: MainWindow, place: PlaceView, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(window.player, "_find", lambda rate_hz: SilentOutput(rate_hz))
+    place.choose(LEFT)
+    for number in range(3):
+        place.listen.whom.setCurrentIndex(number)
+        place.listen.button.click()
+        finished(window)
+        assert window.player.request is not None
+        heard, rate_hz = soundfile.read(window.player.request.path)
+        assert rate_hz == 48_000
+        assert 20.0 * np.log10(np.sqrt(2.0 * np.mean(heard**2))) == pytest.approx(-23.0, abs=0.2)
+        place.listen.button.click()
+        assert not window.player.is_playing
+    place.choose(HARP)
+    assert not place.listen.isVisibleTo(place)
 
 
 def test_the_placement_goes_on_paper(

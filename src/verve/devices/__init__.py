@@ -14,6 +14,7 @@ from verve.devices._record import (
     record,
 )
 from verve.devices._simulated import SimulatedInterface
+from verve.devices._spot import SpotRequest, spot_sound, write_spot
 from verve.devices._tune import TuneRequest, tune
 
 __all__ = [
@@ -26,6 +27,7 @@ __all__ = [
     "Progress",
     "RecordRequest",
     "SimulatedInterface",
+    "SpotRequest",
     "TuneRequest",
     "Unfinished",
     "arrivals",
@@ -34,7 +36,9 @@ __all__ = [
     "free_folder",
     "listen",
     "record",
+    "spot_sound",
     "taken_up",
     "tune",
     "unfinished",
+    "write_spot",
 ]

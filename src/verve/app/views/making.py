@@ -59,7 +59,7 @@ def _patch(window: MainWindow) -> View:
 def _place(window: MainWindow) -> View:
     from verve.app.views.place import PlaceView
 
-    place = PlaceView(window.document, window.tasks)
+    place = PlaceView(window.document, window.tasks, lambda: window.player)
     place.add_pressed.connect(window.beside.add_line)
     place.room_pressed.connect(window.beside.edit_session)
     return place

@@ -1,6 +1,7 @@
 """Where everything stands in the room, and what each microphone hears of each sound through the air."""
 
 from verve.core.air._directivity import LEVELS_DBA
+from verve.core.air._directivity import band_powers as source_powers
 from verve.core.air._hearing import Hearing, Path, hearing_of
 from verve.core.air._map import EarMap, ear_map
 from verve.core.air._positions import (
@@ -47,4 +48,5 @@ __all__ = [
     "positions_of",
     "reflections",
     "size_of",
+    "source_powers",
 ]

@@ -1,5 +1,13 @@
 """Sound: players, and rendering of all lines together."""
 
+from verve.core.sound._air import (
+    as_played,
+    direct_response,
+    heard_through,
+    levelled,
+    noise_like,
+    room_response,
+)
 from verve.core.sound._convolve import ConvolverBank
 from verve.core.sound._players import LONGEST_CYCLE_S, perform
 from verve.core.sound._render import PlayerKey, Renderer, seed_of
@@ -9,6 +17,12 @@ __all__ = [
     "ConvolverBank",
     "PlayerKey",
     "Renderer",
+    "as_played",
+    "direct_response",
+    "heard_through",
+    "levelled",
+    "noise_like",
     "perform",
+    "room_response",
     "seed_of",
 ]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -23,6 +24,7 @@ from verve.app.document import Document
 from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
 from verve.app.views.place.clap import ClapBox
+from verve.app.views.place.listen import ListenBox
 from verve.app.views.place.numbers import Numbers
 from verve.app.views.place.pickup import PickupBox
 from verve.app.views.place.room import RoomBar
@@ -72,6 +74,9 @@ from verve.core.session import Room, Session, remove_thing, set_room
 from verve.core.sheets import placement_csv, placement_html
 from verve.core.words import Fact, capital
 
+if TYPE_CHECKING:
+    from verve.app.player import Player
+
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
 
 
@@ -81,9 +86,9 @@ class PlaceView(QWidget):
     add_pressed = pyqtSignal()
     room_pressed = pyqtSignal()
 
-    def __init__(self, document: Document, tasks: Tasks) -> None:
+    def __init__(self, document: Document, tasks: Tasks, find_player: Callable[[], Player]) -> None:
         super().__init__()
-        self._document, self._tasks = document, tasks
+        self._document, self._tasks, self._find_player = document, tasks, find_player
         self._key: Key | None = None
         self._seen = ""
         self._cell: tuple[int, int] | None = None
@@ -181,6 +186,9 @@ class PlaceView(QWidget):
         column.addWidget(self.sum)
         self.numbers = Numbers()
         column.addWidget(self.numbers)
+        self.listen = ListenBox(self._tasks, self._find_player)
+        self.listen.failed.connect(self._document.refused)
+        column.addWidget(self.listen)
         self.start = StartBox()
         self.start.pressed.connect(self._begin)
         column.addWidget(self.start)
@@ -299,6 +307,7 @@ class PlaceView(QWidget):
             widget.setVisible(thing is not None)
         self.is_on.setChecked(thing is not None and thing.is_on)
         microphone = self._key.id if self._key.kind == "microphone" else ""
+        self.listen.show_microphone(session, microphone)
         self.start.show_text(start_text(session, microphone))
         self.pickup.show_pair(
             pickup_text(session.setup, hearing.positions, microphone),

@@ -1,0 +1,81 @@
+"""What a microphone would hear where it stands: simulated players, through the air of the room."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+import soundfile
+
+from verve.core.air import Hearing, hearing_of, positions_of
+from verve.core.errors import InputError
+from verve.core.files import whole_file
+from verve.core.session import Session
+from verve.core.sound import as_played, heard_through, levelled, noise_like, perform, seed_of
+from verve.core.units import FloatArray
+
+Whom = Literal["all", "wanted", "others"]
+SECONDS = 6.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SpotRequest:
+    """Through which microphone, `device:port`, one listens, and to whom."""
+
+    microphone: str
+    whom: Whom = "all"
+
+
+def spot_sound(session: Session, request: SpotRequest) -> tuple[FloatArray, int]:
+    """Some seconds of it at the session's rate, at a usual level to listen to: spots are compared equally loud.
+
+    shape: (n_frames,)
+    raises: InputError if there is no such microphone, or nobody to be heard
+    """
+    hearing = hearing_of(positions_of(session.setup))
+    names = [one.id for one in hearing.positions.microphones]
+    if request.microphone not in names:
+        raise InputError("microphone", "must stand in the room", request.microphone)
+    microphone = names.index(request.microphone)
+    rate_hz = session.setup.audio.sample_rate_hz
+    wanted = set(hearing.wanted[microphone])
+    chosen = [
+        source
+        for source in range(len(hearing.positions.sources))
+        if request.whom == "all" or (source in wanted) == (request.whom == "wanted")
+    ]
+    sounds = {source: _sound_of(hearing, source, rate_hz) for source in chosen}
+    sounds = {source: sound for source, sound in sounds.items() if sound.any()}
+    if not sounds:
+        raise InputError("microphone", "must hear somebody: nobody else sounds in this room")
+    return levelled(heard_through(hearing, microphone, sounds, rate_hz)), rate_hz
+
+
+def write_spot(session: Session, request: SpotRequest, path: Path) -> Path:
+    """The same as a sound file.
+
+    raises: InputError as `spot_sound`; FileError if it cannot be written
+    """
+    samples, rate_hz = spot_sound(session, request)
+    with whole_file(path) as temporary:
+        soundfile.write(str(temporary), samples, rate_hz, format="WAV", subtype="FLOAT")
+    return path
+
+
+def _sound_of(hearing: Hearing, source: int, rate_hz: int) -> FloatArray:
+    one = hearing.positions.sources[source]
+    frames = round(SECONDS * rate_hz)
+    if one.figures is None:
+        return noise_like(hearing, source, frames, rate_hz)
+    made = perform(
+        player=one.figures.player,
+        octave_bands_db=one.figures.octave_bands_db,
+        playing=one.figures.playing(),
+        play="typical",
+        seconds=SECONDS,
+        rate_hz=rate_hz,
+        seed=seed_of(one.id),
+    )
+    return np.asarray(as_played(made, hearing, source))
