@@ -25,7 +25,7 @@ def rms_dbfs(sound: FloatArray) -> float:
 def test_everybody_is_the_wanted_one_and_the_others() -> None:
     session = demo_session()
     sounds = {
-        whom: spot_sound(session, SpotRequest(microphone=VOICE, whom=whom))  # type: ignore[arg-type]
+        whom: spot_sound(session, SpotRequest(microphone=VOICE, whom=whom))
         for whom in ("all", "wanted", "others")
     }
     assert {rate for _, rate in sounds.values()} == {48_000}
@@ -79,5 +79,6 @@ def test_it_is_written_whole_or_not_at_all(tmp_path: Path) -> None:
     path = write_spot(demo_session(), SpotRequest(microphone=VOICE), tmp_path / "spot.wav")
     sound, rate_hz = soundfile.read(path)
     assert (len(sound), rate_hz) == (6 * 48_000, 48_000)
+    # What is a file is no folder.
     with pytest.raises((FileError, OSError)):
-        write_spot(demo_session(), SpotRequest(microphone=VOICE), tmp_path / "no" / "spot.wav")
+        write_spot(demo_session(), SpotRequest(microphone=VOICE), path / "spot.wav")
