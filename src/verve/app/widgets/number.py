@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QLineEdit
 from verve.app import theme
 from verve.app.widgets.labels import restyle
 from verve.core.errors import InputError
-from verve.core.quantities import amount
+from verve.core.quantities import amount, metres
 from verve.core.words import number
 
 _MINUS_SIGNS = ("-", "−", "–")
@@ -55,20 +55,23 @@ class NumberField(QLineEdit):
 
         raises: InputError for anything else, or out of range
         """
-        said = self.text().strip().casefold()
-        for unit in (self._unit, *_SPELLINGS.get(self._unit, ())):
-            said = said.removesuffix(unit.casefold()).strip() if unit else said
-        is_below = self._low < 0.0 and said[:1] in _MINUS_SIGNS
-        value = amount(self._label, said[1:] if is_below else said)
-        if value is not None and is_below:
-            value = -value
+        value = metres(self._label, self.text()) if self._unit == "m" else self._amount()
         if value is None:
-            if self._is_needed and not said:
+            if self._is_needed and not self.text().strip():
                 raise InputError(self._label, self._rule(), self.text())
             return None
         if not math.isfinite(value) or not self._low <= value <= self._high:
             raise InputError(self._label, self._rule(), self.text())
         return value
+
+    def _amount(self) -> float | None:
+        """What was typed, without its unit and with its sign."""
+        said = self.text().strip().casefold()
+        for unit in (self._unit, *_SPELLINGS.get(self._unit, ())):
+            said = said.removesuffix(unit.casefold()).strip() if unit else said
+        is_below = self._low < 0.0 and said[:1] in _MINUS_SIGNS
+        value = amount(self._label, said[1:] if is_below else said)
+        return -value if value is not None and is_below else value
 
     def is_wrong(self) -> bool:
         """Whether what stands there is no such number."""

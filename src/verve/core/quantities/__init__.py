@@ -1,5 +1,6 @@
 """Single figures as data sheets word them, read into the units Verve computes in."""
 
+from verve.core.quantities._lengths import metres
 from verve.core.quantities._noise import (
     NoiseUnderstood,
     dynamic_range,
@@ -60,6 +61,7 @@ __all__ = [
     "hertz",
     "least_volts",
     "level_dbu",
+    "metres",
     "milliamperes",
     "noise",
     "ohms",
