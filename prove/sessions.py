@@ -5,23 +5,29 @@ from __future__ import annotations
 import random
 from collections.abc import Callable
 
+from verve.core.air import positions_of
 from verve.core.catalogue import add_chain, between, catalogue, stand_ins
 from verve.core.connections import recabled_beside
 from verve.core.demo import demo_session
 from verve.core.errors import EditError, InputError
 from verve.core.kind import Control, ControlValue
+from verve.core.place import brought, put
 from verve.core.session import (
+    Aim,
     Change,
     Device,
     Line,
     Link,
     Session,
     Source,
+    Stand,
     add_parts,
     apply_changes,
     controls_of,
     insert_device,
     move_input,
+    place_microphone,
+    place_source,
     replace_device,
     take_out_device,
 )
@@ -193,4 +199,26 @@ def session_of(number: int) -> Session:
         except (EditError, InputError):
             # What the program refuses, nobody can have done.
             continue
+    return _placed(session, random.Random(f"places {number}"))
+
+
+def _placed(session: Session, rng: random.Random) -> Session:
+    """Four in ten have put everybody somewhere, near one another or not, and some have a wedge."""
+    if rng.random() >= 0.4:
+        return session
+    room = positions_of(session.setup).room
+    across, deep = rng.uniform(0.2, 1.0) * room.length_m, rng.uniform(0.2, 1.0) * room.width_m
+    for source in positions_of(session.setup).sources:
+        stand = Stand(
+            x_m=rng.uniform(0.1, across), y_m=rng.uniform(0.1, deep), height_m=rng.uniform(0.5, 1.7),
+            facing_deg=rng.uniform(0.0, 360.0),
+        )  # fmt: skip
+        session = place_source(session, source.id, stand)
+    for mic in positions_of(session.setup).microphones:
+        if rng.random() < 0.6:
+            aim = Aim(bearing_deg=rng.uniform(-90.0, 90.0), turns_left=rng.random() < 0.5)
+            session = place_microphone(session, mic.id, aim)
+    if rng.random() < 0.2:
+        session, key = brought(session, "wedge")
+        session = put(session, key, rng.uniform(0.1, across), rng.uniform(0.1, deep))
     return session
