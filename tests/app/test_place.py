@@ -271,6 +271,38 @@ def test_the_placement_goes_on_paper(
     assert path.read_bytes().startswith(b"%PDF")
 
 
+def test_everything_that_can_be_put_in_can_be_moved_and_taken_out(
+    window: MainWindow, place: PlaceView
+) -> None:
+    before = window.document.session
+    for number in range(place.kind.count()):
+        place.kind.setCurrentIndex(number)
+        place.bring.click()
+        key = place.chosen
+        assert key is not None
+        assert key.kind == "thing"
+        first = at(window.document.session, key)
+        place.plan.nudged.emit(key, -0.1, 0.0)
+        assert at(window.document.session, key)[0] == pytest.approx(first[0] - 0.1)
+        place.plan.turned.emit(key, 15.0)
+        place.remove.click()
+    assert window.document.session.setup.placement == before.setup.placement
+
+
+def test_an_edit_made_while_something_is_dragged_is_not_lost(
+    qtbot: QtBot, window: MainWindow, place: PlaceView
+) -> None:
+    point = place.plan.point_of(HARP)
+    assert point is not None
+    start, left = point.toPoint(), Qt.MouseButton.LeftButton
+    qtbot.mousePress(place.plan, left, pos=start)
+    qtbot.mouseMove(place.plan, start + QPoint(30, 0))
+    place.kind.setCurrentIndex(place.kind.findData("desk"))
+    place.bring.click()
+    qtbot.mouseRelease(place.plan, left, pos=start + QPoint(30, 0))
+    assert [one.kind for one in window.document.session.setup.placement.things] == ["desk"]
+
+
 def test_without_a_microphone_it_says_what_goes_here(window: MainWindow) -> None:
     window.document.replace(Session(), None, is_saved=True)
     window.go("place")

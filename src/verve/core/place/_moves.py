@@ -72,7 +72,11 @@ def placed(positions: Positions, key: Key) -> PlacedSource | PlacedMicrophone:
     else:
         is_thing = key.kind == "thing"
         found = next(
-            (s for s in positions.sources if s.id == key.id and (s.thing is not None) == is_thing),
+            (
+                one
+                for one in (*positions.sources, *positions.surfaces)
+                if one.id == key.id and (one.thing is not None) == is_thing
+            ),
             None,
         )
     if found is None:

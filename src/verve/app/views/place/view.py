@@ -97,6 +97,8 @@ class PlaceView(QWidget):
         self._pages = QStackedLayout(self)
         self._pages.addWidget(self._make_page())
         self._pages.addWidget(self._make_empty())
+        # Whatever else is edited meanwhile, the hand on the plan lets go: it began with another session.
+        document.changed.connect(self._forget_drag)
         self.plan.chosen.connect(self.choose)
         self.plan.dragged.connect(self._drag)
         self.plan.let_go.connect(self._let_go)
@@ -377,6 +379,9 @@ class PlaceView(QWidget):
         except VerveError:
             return
         self.refresh()
+
+    def _forget_drag(self) -> None:
+        self._preview = None
 
     def _let_go(self) -> None:
         preview, self._preview = self._preview, None
