@@ -231,7 +231,6 @@ CLAP_HOW = (
 )
 CLAP_MIDDLE = "It rings for {rt60_s:.2 s} in the middle"
 CLAP_NONE = "The clap does not stand 35 dB above the noise in any octave from 500 Hz to 2 kHz"
-CLAP_BANDS = "{bands}"
 CLAP_BAND = "{hz:.0 Hz} {rt60_s:.2 s}"
 CLAP_UNREAD = "Not measurable with a clap: {bands}"
 CLAP_FLUTTER = (
