@@ -13,6 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import finished
 from tests.core.measure.test_clap import RATE_HZ, clap
+from verve.app.dialogs.session import SessionDialog
 from verve.app.hearing import SilentOutput
 from verve.app.views.place import PlaceView
 from verve.app.window import MainWindow
@@ -168,6 +169,31 @@ def test_the_room_is_two_presses(window: MainWindow, place: PlaceView) -> None:
     assert "estimated" in place.room_words.text()
     # Whoever stood farther away than that is told to be outside.
     assert "outside the walls" in place.faults.text()
+
+
+def test_the_dialog_of_the_room_keeps_what_it_does_not_ask_for(
+    window: MainWindow, place: PlaceView
+) -> None:
+    place.room.sizes["medium"].click()
+    place.room.furnishings["soft"].click()
+    dialog = SessionDialog(window.document.session)
+    dialog.width_m.setText("18 ft")
+    after = dialog.apply(window.document.session).setup.room
+    dialog.deleteLater()
+    assert after.furnishing == "soft"
+    assert (after.length_m, after.height_m) == (7.0, 2.8)
+    assert after.width_m == pytest.approx(18 * 0.3048)
+
+
+def test_what_was_typed_wrong_for_one_is_not_meant_for_another(
+    qtbot: QtBot, window: MainWindow, place: PlaceView
+) -> None:
+    place.choose(LEFT)
+    field = place.numbers.fields["distance_m"]
+    field.selectAll()
+    qtbot.keyClicks(field, "far")
+    place.choose(Key("microphone", "voice_mic:capsule"))
+    assert field.text() == "0.12 m"
 
 
 def test_a_fan_is_brought_switched_off_and_taken_away(window: MainWindow, place: PlaceView) -> None:

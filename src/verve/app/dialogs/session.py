@@ -15,7 +15,7 @@ from verve.app.dialogs.buttons import foot
 from verve.app.widgets.labels import heading
 from verve.app.widgets.number import NumberField
 from verve.core.errors import InputError
-from verve.core.session import Room, Session, rename_session, set_room
+from verve.core.session import Session, rename_session, set_room
 
 
 class SessionDialog(QDialog):
@@ -44,14 +44,31 @@ class SessionDialog(QDialog):
         self.reverberation_s = NumberField(
             "Reverberation", "s", low=0.05, high=20.0, is_needed=False
         )
-        self._numbers = (self.noise_dba, self.volume_m3, self.reverberation_s)
-        for field, value in zip(
-            self._numbers, (room.noise_dba, room.volume_m3, room.reverberation_s), strict=True
-        ):
+        self.length_m, self.width_m, self.height_m = (
+            NumberField(name, "m", low=1.0, high=200.0, is_needed=False, says=says)
+            for name, says in (
+                ("Length", "From the left wall to the right one on the plan"),
+                ("Width", "From the front wall to the back one on the plan"),
+                ("Height", "From floor to ceiling"),
+            )
+        )
+        shown = (
+            (self.noise_dba, room.noise_dba),
+            (self.length_m, room.length_m),
+            (self.width_m, room.width_m),
+            (self.height_m, room.height_m),
+            (self.volume_m3, room.volume_m3),
+            (self.reverberation_s, room.reverberation_s),
+        )
+        self._numbers = tuple(field for field, _ in shown)
+        for field, value in shown:
             field.show_number(value)
         form.addRow("Title", self.title)
         form.addRow("Room", self.room_name)
         form.addRow("Background noise", self.noise_dba)
+        form.addRow("Length", self.length_m)
+        form.addRow("Width", self.width_m)
+        form.addRow("Height", self.height_m)
         form.addRow("Size", self.volume_m3)
         form.addRow("Reverberation", self.reverberation_s)
         layout.addLayout(form)
@@ -64,11 +81,16 @@ class SessionDialog(QDialog):
 
         raises: EditError for an empty title; InputError for a number that is none
         """
-        room = Room(
-            name=self.room_name.text().strip(),
-            noise_dba=self.noise_dba.number() or 0.0,
-            volume_m3=self.volume_m3.number(),
-            reverberation_s=self.reverberation_s.number(),
+        room = session.setup.room.model_copy(
+            update={
+                "name": self.room_name.text().strip(),
+                "noise_dba": self.noise_dba.number() or 0.0,
+                "length_m": self.length_m.number(),
+                "width_m": self.width_m.number(),
+                "height_m": self.height_m.number(),
+                "volume_m3": self.volume_m3.number(),
+                "reverberation_s": self.reverberation_s.number(),
+            }
         )
         return set_room(rename_session(session, self.title.text()), room)
 

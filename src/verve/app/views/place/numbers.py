@@ -71,6 +71,7 @@ class Numbers(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._shown: dict[Number, float] = {}
+        self._of = ""
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(8)
@@ -87,8 +88,15 @@ class Numbers(QWidget):
             grid.addWidget(field, row, 1)
         grid.setColumnStretch(0, 1)
 
-    def show_numbers(self, numbers: Mapping[Number, float]) -> None:
-        """Draw the figures there are; the others are not to be seen."""
+    def show_numbers(self, of: str, numbers: Mapping[Number, float]) -> None:
+        """Draw the figures there are; the others are not to be seen.
+
+        `of` is what they belong to: what was typed for something else, and is no number, goes.
+        """
+        if of != self._of:
+            self._of = of
+            for field in self.fields.values():
+                field.setModified(False)
         self._shown = dict(numbers)
         for name, field in self.fields.items():
             is_there = name in numbers

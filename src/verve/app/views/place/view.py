@@ -302,7 +302,7 @@ class PlaceView(QWidget):
 
     def _show_chosen(self, session: Session, hearing: Hearing) -> None:
         assert self._key is not None
-        self.numbers.show_numbers(numbers_of(hearing.positions, self._key))
+        self.numbers.show_numbers(self._key.text, numbers_of(hearing.positions, self._key))
         things = {one.id: one for one in session.setup.placement.things}
         thing = things.get(self._key.id) if self._key.kind == "thing" else None
         for widget in (self.is_on, self.remove):
@@ -357,7 +357,10 @@ class PlaceView(QWidget):
 
     def _choose_by_name(self, number: int) -> None:
         assert self._hearing is not None
-        self.choose(keys_of(self._hearing.positions)[number])
+        said = self.which.itemData(number)
+        key = next((one for one in keys_of(self._hearing.positions) if one.text == said), None)
+        if key is not None:
+            self.choose(key)
 
     def _ask(self, microphone: int, source: int) -> None:
         assert self._hearing is not None
