@@ -255,20 +255,19 @@ def _all_findings(session: Session, network: Network, engine: Engine) -> tuple[F
     judged = [state for state in states if state.line.id not in broken]
     judge = stage.GainJudge(session, engine, network)
     found += stage.findings(judged, setup, judge, network.buses)
-    found += _placed(session, states)
+    found += _placed(session, network)
     found += monitor.findings(setup.audio)
     found += takes.findings(session, states, engine)
     return by_urgency(found)
 
 
-def _placed(session: Session, states: Sequence[LineState]) -> list[Finding]:
-    """What is wrong with where things stand; the rooms and patterns for it are loaded when something stands."""
-    placement = session.setup.placement
-    if not (placement.stands or placement.aims or placement.things):
+def _placed(session: Session, network: Network) -> list[Finding]:
+    """What is wrong with where things stand; the rules for it are loaded when something stands."""
+    if network.hearing is None:
         return []
     from verve.core.place import findings
 
-    return findings(session, states)
+    return findings(session, network.lines, network.hearing)
 
 
 def _names(lines: Sequence[Line]) -> str:

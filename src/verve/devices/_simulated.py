@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 import numpy as np
 
 from verve.core.assess import Assessment
 from verve.core.engine import Remembered
-from verve.core.session import Play
-from verve.core.sound import LONGEST_CYCLE_S, PlayerKey, Renderer, perform, seed_of
+from verve.core.kind import SourceFigures
+from verve.core.session import Play, Source
+from verve.core.sound import (
+    LONGEST_CYCLE_S,
+    Cycle,
+    Played,
+    PlayerKey,
+    Renderer,
+    Room,
+    perform,
+    seed_of,
+)
 from verve.core.units import FloatArray
 from verve.devices._device import Block, arrivals
 
@@ -49,36 +59,80 @@ class SimulatedInterface:
                 self._channels.append(arrival.channel)
                 lines.append((item.state, item.is_alive))
         self._renderer = Renderer(lines, rate_hz=self.sample_rate_hz, block_frames=block_frames)
-        self._cycles = [self._perform(key) for key in self._renderer.players]
+        self._rooms: dict[float, Room] = {}
+        self._cycles = [self._at_place(key) for key in self._renderer.players]
 
-    def _perform(self, key: PlayerKey) -> FloatArray:
+    def _at_place(self, key: PlayerKey) -> Cycle:
+        """One cycle of what arrives at a source's plug, or at a microphone of its."""
+        if not key.columns:
+            figures = self._figures(key.source)
+            played = self._perform(key.source, figures, key.octave_bands_db)
+            return Cycle(first=played, following=played)
+        table: Remembered[Cycle] = self._assessment.engine.table("cycles", 24)
+        seconds = min(self._seconds, LONGEST_CYCLE_S)
+        asked = (key, self._play, seconds, self.sample_rate_hz, self._everybody())
+        found = table.find_equal(asked)
+        if found is not None:
+            return found
+        if key.rt60_s not in self._rooms:
+            played_by = {one.id: self._played(one.id) for one in self._acoustic()}
+            mixed = _mixed(played_by)
+            loudspeakers = self._assessment.session.setup.placement.things
+            played_by |= {one.id: mixed for one in loudspeakers}
+            self._rooms[key.rt60_s] = Room(played_by, self.sample_rate_hz, key.rt60_s)
+        made = self._rooms[key.rt60_s].at(key.columns, seed_of(f"room at {key.place}"))
+        return table.keep_equal(asked, made)
+
+    def _acoustic(self) -> list[Source]:
+        return [s for s in self._assessment.session.setup.sources if s.figures.is_acoustic]
+
+    def _everybody(self) -> tuple[object, ...]:
+        """All who can be heard, as far as it makes a difference how they play."""
+        return tuple(
+            (s.id, s.figures.player, s.figures.octave_bands_db, s.figures.playing())
+            for s in self._acoustic()
+        )
+
+    def _figures(self, source: str) -> SourceFigures:
+        sources = self._assessment.session.setup.sources
+        return next(s.figures for s in sources if s.id == source)
+
+    def _played(self, source: str) -> Played:
+        figures = self._figures(source)
+        bands = figures.octave_bands_db
+        return Played(
+            cycle=self._perform(source, figures, bands),
+            octaves=np.asarray(10.0 ** (np.array(bands) / 10.0)),
+        )
+
+    def _perform(
+        self, source: str, figures: SourceFigures, bands_db: tuple[float, ...]
+    ) -> FloatArray:
         """One cycle of playing; made once as long as the engine remembers it, since it takes a while."""
-        setup = self._assessment.session.setup
-        figures = next(s.figures for s in setup.sources if s.id == key.source)
         table: Remembered[FloatArray] = self._assessment.engine.table("performances", 32)
         # Longer than its cycle a performance repeats: all of those are one.
         seconds = min(self._seconds, LONGEST_CYCLE_S)
         asked = (
             figures.player,
-            key.octave_bands_db,
+            bands_db,
             figures.playing(),
             self._play,
             seconds,
             self.sample_rate_hz,
             # One source heard by two microphones plays the same notes into both.
-            seed_of(key.source),
+            seed_of(source),
         )
         known = table.find_equal(asked)
         if known is not None:
             return known
         made = perform(
             player=figures.player,
-            octave_bands_db=key.octave_bands_db,
+            octave_bands_db=bands_db,
             playing=figures.playing(),
             play=self._play,
             seconds=seconds,
             rate_hz=self.sample_rate_hz,
-            seed=seed_of(key.source),
+            seed=seed_of(source),
         )
         return table.keep_equal(asked, made)
 
@@ -89,10 +143,18 @@ class SimulatedInterface:
             index = np.arange(at, at + self._block_frames)
             performances = np.zeros((len(self._cycles), self._block_frames))
             for number, cycle in enumerate(self._cycles):
-                performances[number] = cycle[index % len(cycle)]
+                performances[number] = cycle.stretch(index)
             count = min(self._block_frames, frames - at)
             samples = np.zeros((self.channels_in, count))
             if self._channels:
                 samples[self._channels] = self._renderer(performances)[:, :count]
             yield Block(start_frame=at, samples=samples)
             at += count
+
+
+def _mixed(played: Mapping[str, Played]) -> Played:
+    """What a loudspeaker gives back: of everybody alike."""
+    cycle = np.asarray(sum(one.cycle for one in played.values()))
+    peak = float(np.abs(cycle).max(initial=0.0))
+    octaves = np.asarray(sum(one.octaves / one.octaves.sum() for one in played.values()))
+    return Played(cycle=cycle / peak if peak else cycle, octaves=octaves)

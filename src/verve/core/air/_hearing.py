@@ -52,7 +52,7 @@ class Hearing:
     """Powers and geometry of all microphones × all sources.
 
     shape: distance_m, angle_deg, off_axis_deg (n_microphones, n_sources); direct, room (…, …, 10), mean squares of
-    which 1 is 0 dB SPL
+    which 1 is 0 dB SPL; sent (…, …, 10), the power a source sends that way against straight ahead
     """
 
     positions: Positions
@@ -61,6 +61,7 @@ class Hearing:
     off_axis_deg: FloatArray
     direct: FloatArray
     room: FloatArray
+    sent: FloatArray
 
     @cached_property
     def direct_power(self) -> FloatArray:
@@ -182,6 +183,7 @@ def hearing_of(positions: Positions) -> Hearing:
         off_axis_deg=np.degrees(np.arccos(sideways)),
         direct=direct,
         room=room,
+        sent=np.broadcast_to(sent, direct.shape),
     )
 
 

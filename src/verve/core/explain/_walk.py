@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from verve.core.explain import _words as words
 from verve.core.explain._pictures import noise_parts
 from verve.core.kind import wording
 from verve.core.line import sound_at_microphone_db
-from verve.core.network import LineState, Part
+from verve.core.network import CapsuleResponse, Column, LineState, Part
 from verve.core.stages import Amplifier, Cable, Converter, Microphone, Sound
 from verve.core.words import Fact, FactOrigin, Origin, capital, fill, level_text, percent_text
 
@@ -33,22 +34,60 @@ def _source_facts(state: LineState, part: Part) -> list[Fact]:
                 how=how,
             )
         ]
-        if abs(response.change_db) >= 0.05:
+        if abs(response.response_db) >= 0.05:
             facts.append(
                 Fact(
                     label=words.RESPONSE,
-                    text=level_text(response.change_db, "dB"),
+                    text=level_text(response.response_db, "dB"),
                     origin=step.figures.origin,
                     how=words.RESPONSE_HOW,
                 )
             )
-        return facts
+        return facts + _room_facts(response)
     opened = levels.open_peak_dbu[0]
     if opened is None:
         return []
     how = words.SOURCE_HOW
     label = state.route.source.name
     return [Fact(label=label, text=level_text(opened, "dBu"), origin=figures.origin, how=how)]
+
+
+def _room_facts(response: CapsuleResponse) -> list[Fact]:
+    """What the side does that a microphone stands on, and what else it hears there."""
+    if not response.columns:
+        return []
+    facts = []
+    facing_db = response.change_db + response.own_db - response.response_db
+    if abs(facing_db) >= 0.05:
+        text = level_text(facing_db, "dB")
+        how = words.FACING_HOW
+        facts.append(Fact(label=words.FACING, text=text, origin="typical", how=how))
+    if response.own_db <= -0.05:
+        own, *rest = response.columns
+        straight = [
+            (column.name, _against_db(own, [column])) for column in rest if not column.is_room
+        ]
+        them = [
+            fill(words.BESIDE_STRAIGHT, name=name, against_db=against)
+            for name, against in sorted(straight, key=lambda item: -item[1])
+        ]
+        around = [column for column in rest if column.is_room]
+        if around:
+            them.append(fill(words.BESIDE_ROOM, against_db=_against_db(own, around)))
+        facts.append(
+            Fact(
+                label=words.BESIDE,
+                text=level_text(-response.own_db, "dB"),
+                origin="computed",
+                how=fill(words.BESIDE_HOW, them=", ".join(them)),
+            )
+        )
+    return facts
+
+
+def _against_db(own: Column, others: Sequence[Column]) -> float:
+    power = math.fsum(math.fsum(column.powers) for column in others)
+    return 10.0 * math.log10(power / math.fsum(own.powers))
 
 
 def _owner_origin(state: LineState, part: Part) -> Origin:

@@ -7,6 +7,14 @@ RESPONSE_HOW = (
     "its response on the source’s octaves: polar pattern, proximity effect, direction, presence and foam as they are "
     "set; powers of the bands after ÷ before"
 )
+FACING = "The side it is heard from"
+FACING_HOW = "what such a source sends there against straight ahead, on its octaves; typical"
+BESIDE = "What else the microphone hears"
+BESIDE_HOW = (
+    "against its own source’s straight sound, the hardest peaks of each: {them}; added as powers"
+)
+BESIDE_STRAIGHT = "{name} {against_db:+.1 dB}"
+BESIDE_ROOM = "the room with all of them {against_db:+.1 dB}"
 SOURCE_HOW = "open-circuit peak of the loudest passage, over the source’s spectrum"
 ITS_CEILING = "{device}, its ceiling"
 ITS_CEILING_HOW = "it is driven: what it would give, less what it bears; it gives that and no more"

@@ -18,7 +18,7 @@ from verve.core.engine import Engine
 from verve.core.line import Grid, Junction, LadderStage, Solution, octave_weights, solve_on
 from verve.core.network._graph import Graph
 from verve.core.network._origins import Left, Origin, followed_noise
-from verve.core.network._staging import CapsuleResponse, NodeKey
+from verve.core.network._staging import CapsuleResponse, Column, NodeKey
 from verve.core.network._strands import Strand, strands_of
 from verve.core.stages import Converter
 from verve.core.units import ComplexArray, FloatArray
@@ -64,6 +64,8 @@ class StrandState:
         transfer = self.transfer(at, is_open=is_open)
         if self.strand.source is not None:
             assert self.response is not None
+            if self.response.columns:
+                return _from_room(self.response.columns, self.strand.source[1], transfer, band)
             weights = octave_weights(self.response.octave_bands_db, band)[:, 0]
             amplitude = np.asarray(transfer * np.sqrt(weights))
             return {self.strand.source[0]: {self.response.delay_s: amplitude}}
@@ -147,6 +149,18 @@ class StrandState:
             left=left,
             to=to,
         )
+
+
+def _from_room(columns: Sequence[Column], place: str, transfer: ComplexArray, band: Grid) -> Ways:
+    """What one microphone hears of everybody: straight sounds add up with those of other microphones, what the room
+    gives is another one in each of them."""
+    found: Ways = {}
+    for column in columns:
+        share = octave_weights(column.octave_bands_db, band)[:, 0] * math.fsum(column.powers)
+        amplitude = np.asarray(transfer * np.sqrt(share))
+        name = f"{column.source} in the room at {place}" if column.is_room else column.source
+        found[name] = {column.delay_s: amplitude}
+    return found
 
 
 def power_of(ways: Mapping[float, ComplexArray], band: Grid) -> float:

@@ -103,8 +103,11 @@ def end_range(
     low, high = min(lows), min(highs)
     high = high or max([0.0, *driven])
     others = 10.0 ** ((together - below) / 10.0) - 10.0 ** (own / 10.0)
+    # Where nothing clips, players whose hardest moments never meet end as loud as the loudest one of them.
+    apart = min(0.0, staged.response.loudest_db - low)
     found = [
-        _sum_db(own + part, others, None if part else together - below) for part in (low, high)
+        _sum_db(own + part, others, None if part else together - below)
+        for part in (low + apart, high)
     ]
     for bus in buses:
         if bus.ceiling_dbu is not None and bus.together_dbu - below > bus.ceiling_dbu:

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 
 from verve.core.engine import Engine, Remembered
 from verve.core.kind import OUT
+from verve.core.network._room import NOBODY, RoomSound, RoomSounds
 from verve.core.network._staging import (
     CapsuleResponse,
     NodeKey,
@@ -93,7 +94,7 @@ class Graph:
         return found
 
 
-def graph_of(setup: Setup, topology: Topology, engine: Engine) -> Graph:
+def graph_of(setup: Setup, topology: Topology, engine: Engine, heard: RoomSounds = NOBODY) -> Graph:
     """Everything that is connected to a source where signals meet or split; what is alone is left out."""
     graph = Graph()
     tangled = tangled_links(setup, topology, engine)
@@ -110,9 +111,12 @@ def graph_of(setup: Setup, topology: Topology, engine: Engine) -> Graph:
             step = _first_step(topology, link)
             if (step.capsule is not None) != source.figures.is_acoustic:
                 continue
+            beside = heard.get((source.id, link.end)) if heard else None
             response, part = begun.get(
-                (source, step, setup.room),
-                lambda source=source, step=step: _begin(source, step, setup.room),  # type: ignore[misc]
+                (source, step, setup.room, beside),
+                lambda source=source, step=step, beside=beside: _begin(  # type: ignore[misc]
+                    source, step, setup.room, beside
+                ),
             )
             key = graph.add(part)
             graph.responses[key] = response
@@ -128,9 +132,11 @@ def graph_of(setup: Setup, topology: Topology, engine: Engine) -> Graph:
     return graph
 
 
-def _begin(source: Source, step: RouteStep, room: Room) -> tuple[CapsuleResponse, Part]:
-    response = capsule_response_of(source, step)
-    return response, source_part(source, step, room, response)
+def _begin(
+    source: Source, step: RouteStep, room: Room, heard: RoomSound | None
+) -> tuple[CapsuleResponse, Part]:
+    response = capsule_response_of(source, step, heard)
+    return response, source_part(source, step, room, response, heard)
 
 
 def _first_step(topology: Topology, link: Link) -> RouteStep:

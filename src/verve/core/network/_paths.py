@@ -18,7 +18,7 @@ from verve.core.network._compose import (
     power_of,
 )
 from verve.core.network._graph import Graph
-from verve.core.network._staging import NodeKey, StagedLine
+from verve.core.network._staging import NodeKey, StagedLine, bands_db
 from verve.core.session import Device
 from verve.core.stages import Amplifier
 from verve.core.units import ComplexArray, FloatArray, v2_to_dbu
@@ -107,10 +107,12 @@ def read_path(staged: StagedLine, composed: Composed) -> Read | None:
         there, number = following or (state, at)
         ways = there.ways_at(number, band).get(source, {})
         open_ways = state.ways_at(at, band, is_open=True).get(source, {})
-        loaded.append(power_of(ways, band))
-        opened.append(power_of(open_ways, band))
         noises.append(there.noise_density(number))
-        junctions.append(_junction(there, number, ways, open_ways, noises[-1], staged, band))
+        wire = _junction(there, number, ways, open_ways, noises[-1], staged, band)
+        beside_v2, beside_open_v2 = _beside_v2(staged, wire, band)
+        loaded.append(power_of(ways, band) + beside_v2)
+        opened.append(power_of(open_ways, band) + beside_open_v2)
+        junctions.append(wire)
     end = _end_noise(staged, places)
     weights = band.all_weights_hz
     noise = [None if density is None else density @ weights for density in noises]
@@ -138,6 +140,24 @@ def read_path(staged: StagedLine, composed: Composed) -> Read | None:
     return Read(reading=reading, input_v2=together if ends_in_converter(last) else None)
 
 
+def _beside_v2(staged: StagedLine, wire: Junction, band: Grid) -> tuple[float, float]:
+    """Power of what a line's microphone hears beside the straight sound of its source, on the wire and open there.
+
+    All of it goes the way of the line, so what the way does to it is known.
+    """
+    columns = staged.response.columns
+    if not columns:
+        return 0.0, 0.0
+    from verve.core.line import octave_weights
+
+    together = [math.fsum(values) for values in zip(*(c.powers for c in columns[1:]), strict=True)]
+    if not any(together):
+        return 0.0, 0.0
+    weights = octave_weights(bands_db(together), band)[:, 0] * math.fsum(together)
+    on_wire, is_open = (np.abs(np.asarray(v)) ** 2 for v in (wire.v_rms, wire.open_v_rms))
+    return float(np.sum(weights * on_wire)), float(np.sum(weights * is_open))
+
+
 def _driver_behind(places: Sequence[_Place], index: int) -> _Place | None:
     """Where the load of an active output is known: in the strand that it drives, at its head."""
     if index + 1 >= len(places):
@@ -162,7 +182,11 @@ def _junction(
     from verve.core.line import octave_weights
 
     own = state.junction(at)
-    root = np.sqrt(octave_weights(staged.response.octave_bands_db, band)[:, 0])
+    columns = staged.response.columns
+    weights = octave_weights(
+        columns[0].octave_bands_db if columns else staged.response.octave_bands_db, band
+    )[:, 0]
+    root = np.sqrt(weights * (math.fsum(columns[0].powers) if columns else 1.0))
     zero = np.zeros(len(band.hz), dtype=complex)
     return Junction(
         open_v_rms=sum(open_ways.values(), zero) / root,

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 from verve.core.kind import Air, control_value
@@ -13,6 +15,7 @@ from verve.core.line import (
     pattern_response_db,
     sum_bands_db,
 )
+from verve.core.network._room import RoomSound
 from verve.core.session import Audio, Room, Route, RouteStep, Setup, Source
 from verve.core.stages import (
     Cable,
@@ -26,6 +29,8 @@ from verve.core.units import SPEED_OF_SOUND_M_PER_S
 
 _DEAFEST_DB = -60.0
 """Where a pattern hears nothing at all, real ones still hear about so much."""
+
+_NOTHING = 1e-20
 
 _AROUND_DB = {pattern: diffuse_response_db(pattern) for pattern in PRESSURE_SHARE}
 
@@ -45,16 +50,55 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Column:
+    """One of the sounds in a microphone: whose, by which way. `powers` by octave are shares of everything in it."""
+
+    source: str
+    name: str
+    delay_s: float
+    powers: tuple[float, ...]
+    is_room: bool = False
+
+    @property
+    def octave_bands_db(self) -> tuple[float, ...]:
+        """The same in decibels."""
+        return bands_db(self.powers)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CapsuleResponse:
     """What the air and a microphone's own response make of a source before it is a voltage.
 
-    `change_db` is how they change its level over all; `octave_bands_db` are the bands behind them;
-    `delay_s` is how long the sound takes to the microphone.
+    `change_db` is how they change its level over all, with whatever else the microphone hears; `octave_bands_db`
+    are the bands behind them; `delay_s` is how long the sound takes to the microphone. `response_db` is what the
+    microphone's own response does to the level. `columns` are the sounds that it consists of, the straight one of its
+    own source first; none where that is the only one.
     """
 
     octave_bands_db: tuple[float, ...]
     change_db: float
     delay_s: float = 0.0
+    response_db: float = 0.0
+    columns: tuple[Column, ...] = ()
+    rt60_s: float = 0.0
+
+    @property
+    def own_db(self) -> float:
+        """How far the straight sound of its own source is below everything that the microphone hears."""
+        return self._below_all_db(self.columns[:1])
+
+    @property
+    def loudest_db(self) -> float:
+        """How far the loudest one of all that it hears, straight and from the room, is below all of them together."""
+        by_source: dict[str, float] = {}
+        for column in self.columns:
+            by_source[column.source] = by_source.get(column.source, 0.0) + math.fsum(column.powers)
+        return 10.0 * math.log10(max(by_source.values())) if by_source else 0.0
+
+    @staticmethod
+    def _below_all_db(columns: Sequence[Column]) -> float:
+        power = math.fsum(math.fsum(column.powers) for column in columns)
+        return 10.0 * math.log10(power) if power > 0.0 else 0.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -124,23 +168,103 @@ def microphone_response_db(source: Source, step: RouteStep) -> tuple[float, ...]
     return sum_bands_db(*responses)
 
 
-def capsule_response_of(source: Source, step: RouteStep) -> CapsuleResponse:
-    """What the air and the first device make of a source."""
-    bands_db = source.figures.octave_bands_db
+def bands_db(powers: Sequence[float]) -> tuple[float, ...]:
+    """Powers by octave in decibels; what is nothing is far down."""
+    return tuple(10.0 * math.log10(max(power, _NOTHING)) for power in powers)
+
+
+def capsule_response_of(
+    source: Source, step: RouteStep, heard: RoomSound | None = None
+) -> CapsuleResponse:
+    """What the air and the first device make of a source, and of what `heard` says is there beside it."""
+    bands = source.figures.octave_bands_db
     if step.capsule is None:
-        return CapsuleResponse(octave_bands_db=bands_db, change_db=0.0)
+        return CapsuleResponse(octave_bands_db=bands, change_db=0.0)
     delay_s = control_value(step.controls, "distance_m", 1.0) / SPEED_OF_SOUND_M_PER_S
     response_db = microphone_response_db(source, step)
+    if heard is not None:
+        return _with_room(source, step, response_db, delay_s, heard)
     if not any(response_db):
-        return CapsuleResponse(octave_bands_db=bands_db, change_db=0.0, delay_s=delay_s)
+        return CapsuleResponse(octave_bands_db=bands, change_db=0.0, delay_s=delay_s)
+    change = broadband_change_db(bands, response_db)
     return CapsuleResponse(
-        octave_bands_db=sum_bands_db(bands_db, response_db),
-        change_db=broadband_change_db(bands_db, response_db),
+        octave_bands_db=sum_bands_db(bands, response_db),
+        change_db=change,
         delay_s=delay_s,
+        response_db=change,
     )
 
 
-def source_part(source: Source, step: RouteStep, room: Room, response: CapsuleResponse) -> Part:
+def _with_room(
+    source: Source,
+    step: RouteStep,
+    response_db: tuple[float, ...],
+    delay_s: float,
+    heard: RoomSound,
+) -> CapsuleResponse:
+    """Everything that a microphone hears, each with its share.
+
+    source: derivation, sounds of different origin add as powers
+    """
+    bands = source.figures.octave_bands_db
+    own_db = sum_bands_db(bands, response_db, heard.facing_db)
+    whole = math.fsum(10.0 ** (db / 10.0) for db in bands)
+    own = tuple(10.0 ** (db / 10.0) / whole for db in own_db)
+    # As it is switched: presence and foam are not in what the air says.
+    assert step.capsule is not None
+    switched = sum_bands_db(*_switched_response_db(step))
+    switches = [
+        10.0 ** ((s - c) / 10.0) for s, c in zip(switched, step.capsule.response_db, strict=True)
+    ]
+    found = [
+        (source.id, source.name, delay_s, own, False),
+        (source.id, source.name, delay_s, heard.room, True),
+    ]
+    for other in heard.others:
+        found += [
+            (other.source, other.name, other.delay_s, other.direct, False),
+            (other.source, other.name, other.delay_s, other.room, True),
+        ]
+    through = [
+        (one, name, delay, powers if powers is own else _times(powers, switches), is_room)
+        for one, name, delay, powers, is_room in found
+    ]
+    total = math.fsum(math.fsum(powers) for *_, powers, _ in through)
+    if not math.fsum(own) > 0.0:
+        return CapsuleResponse(octave_bands_db=bands, change_db=0.0, delay_s=delay_s)
+    columns = tuple(
+        Column(
+            source=one,
+            name=name,
+            delay_s=delay,
+            powers=tuple(power / total for power in powers),
+            is_room=is_room,
+        )
+        for one, name, delay, powers, is_room in through
+        if any(powers)
+    )
+    together = [math.fsum(values) for values in zip(*(c.powers for c in columns), strict=True)]
+    return CapsuleResponse(
+        octave_bands_db=bands_db(together),
+        change_db=10.0 * math.log10(total),
+        delay_s=delay_s,
+        response_db=broadband_change_db(bands, response_db),
+        columns=columns,
+        rt60_s=heard.rt60_s,
+    )
+
+
+def _times(powers: Sequence[float], factors: Sequence[float]) -> tuple[float, ...]:
+    return tuple(power * factor for power, factor in zip(powers, factors, strict=True))
+
+
+def source_part(
+    source: Source,
+    step: RouteStep,
+    room: Room,
+    response: CapsuleResponse,
+    heard: RoomSound | None = None,
+) -> Part:
     """What a signal begins with; a sound once for each microphone that it meets."""
     capsule = step.capsule
     if not source.figures.is_acoustic or capsule is None:
@@ -154,7 +278,7 @@ def source_part(source: Source, step: RouteStep, room: Room, response: CapsuleRe
         )
     air = Air(
         distance_m=control_value(step.controls, "distance_m", 1.0),
-        room_noise_dba=room.noise_dba,
+        room_noise_dba=_noise_dba(room, heard),
         change_db=response.change_db,
         room_response_db=room_response_db(step),
     )
@@ -166,6 +290,13 @@ def source_part(source: Source, step: RouteStep, room: Room, response: CapsuleRe
         step_index=None,
         key=(source.id, step.link.id),
     )
+
+
+def _noise_dba(room: Room, heard: RoomSound | None) -> float:
+    """The room's own noise with what runs in it."""
+    if heard is None or heard.noise_dba is None:
+        return room.noise_dba
+    return 10.0 * math.log10(10.0 ** (room.noise_dba / 10.0) + 10.0 ** (heard.noise_dba / 10.0))
 
 
 def cable_part(step: RouteStep, step_index: int | None) -> Part | None:
@@ -201,9 +332,9 @@ def device_parts(
                 bit_depth=stage.bit_depth,
                 dither_rate_hz=float(audio.sample_rate_hz),
             )
-        if response is not None and response.change_db and isinstance(stage, Microphone):
+        if response is not None and response.response_db and isinstance(stage, Microphone):
             # What its response does to the level is in the level already: its ceiling goes along.
-            raised = raised_dbu(stage.max_spl_db, response.change_db)
+            raised = raised_dbu(stage.max_spl_db, response.response_db)
             stage = replace(stage, max_spl_db=raised)
         place = step.figures.place_of(role, step)
         found.append(
@@ -218,11 +349,11 @@ def device_parts(
     return found
 
 
-def stage_line(route: Route, setup: Setup) -> StagedLine:
-    """All stages of a route, cables included, with the source at its hardest."""
+def stage_line(route: Route, setup: Setup, heard: RoomSound | None = None) -> StagedLine:
+    """All stages of a route, cables included, with the source at its hardest; `heard` beside it."""
     source = route.source
-    response = capsule_response_of(source, route.steps[0])
-    parts = [source_part(source, route.steps[0], setup.room, response)]
+    response = capsule_response_of(source, route.steps[0], heard)
+    parts = [source_part(source, route.steps[0], setup.room, response, heard)]
     for index, step in enumerate(route.steps):
         cable = cable_part(step, index)
         if cable is not None:

@@ -4,21 +4,27 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import Any, TypeVar
+from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING, Any, TypeVar
+
+import numpy as np
 
 from verve.core.engine import Engine, Remembered
 from verve.core.kind import Control, PlayingRange
-from verve.core.line import LineLevels, Reading, levels_of, read_spectra
+from verve.core.line import LineLevels, Reading, levels_of, octave_weights, read_spectra
 from verve.core.network._buses import BusLevel, plain_buses
 from verve.core.network._compose import Composed, compose
 from verve.core.network._driven import Driven, driven
 from verve.core.network._graph import Graph, graph_of
 from verve.core.network._paths import Read, composed_buses, read_path
+from verve.core.network._room import RoomSound, RoomSounds, hearing_in, room_sounds
 from verve.core.network._staging import NodeKey, StagedLine, is_physical, stage_line
 from verve.core.session import Line, Route, RouteStep, Setup, Topology
 from verve.core.stages import Stage
 from verve.core.units import v2_to_dbu
+
+if TYPE_CHECKING:
+    from verve.core.air import Hearing
 
 _Made = TypeVar("_Made")
 NO_RANGE = PlayingRange(softest_db=0.0, typical_db=0.0, hardest_db=0.0)
@@ -33,7 +39,8 @@ class LineState:
     `composed` is the part of the network in which it meets others, None where it is alone.
     `input_peak_dbfs` is the hardest peak of everything that arrives at its recorder's input, which other
     lines may reach too. `driven_db` says by how much stages that are meant to distort hold its peaks, by their
-    index. What was once worked out of it is kept with it.
+    index. `own_db` is how far the straight sound of its own source is below everything that its microphone hears,
+    which all levels are of. What was once worked out of it is kept with it.
     """
 
     line: Line
@@ -46,6 +53,7 @@ class LineState:
     input_peak_dbfs: float | None = None
     composed: Composed | None = None
     driven_db: Mapping[int, float] = field(default_factory=dict)
+    own_db: float = 0.0
     memory: dict[object, Any] = field(default_factory=dict, repr=False)
 
     def once(self, key: object, make: Callable[[], _Made]) -> _Made:
@@ -104,13 +112,15 @@ class LineState:
 class Network:
     """A setup, computed: its lines, its buses, and what goes round in circles.
 
-    `circles` are the places of each; `circling` are the lines that are on one or hear one.
+    `hearing` is what every microphone hears through the air, None where nothing has been placed. `circles` are the
+    places of each; `circling` are the lines that are on one or hear one.
     """
 
     lines: tuple[LineState, ...]
     buses: tuple[BusLevel, ...]
     circles: tuple[tuple[NodeKey, ...], ...] = ()
     circling: frozenset[str] = frozenset()
+    hearing: Hearing | None = None
 
     def line(self, line_id: str) -> LineState | None:
         """One line by its id."""
@@ -139,7 +149,9 @@ def network_of(setup: Setup, engine: Engine | None = None) -> Network:
     engine = engine or Engine()
     topology = Topology(setup, engine)
     found = tuple(topology.route(line) for line in setup.lines)
-    graph = graph_of(setup, topology, engine)
+    hearing = hearing_in(setup, engine)
+    heard = room_sounds(hearing, engine)
+    graph = graph_of(setup, topology, engine, heard)
     groups = graph.components()
     group_of = {key: number for number, group in enumerate(groups) for key in group}
     circling = graph.reached()
@@ -149,9 +161,9 @@ def network_of(setup: Setup, engine: Engine | None = None) -> Network:
     plain: list[tuple[int, StagedLine]] = []
     table: Remembered[LineState] = engine.table("line states", 384)
     for number, route in enumerate(found):
-        parts = (route, setup.room, setup.audio)
+        parts = (route, setup.room, setup.audio, _beside(route, heard))
         known = table.find(parts)
-        staged = _staged(route, setup, engine) if known is None else known.staged
+        staged = _staged(route, setup, engine, parts[-1]) if known is None else known.staged
         if staged is None:
             states.append(table.get(parts, lambda route=route: _uncomputed(route)))  # type: ignore[misc]
             continue
@@ -175,7 +187,7 @@ def network_of(setup: Setup, engine: Engine | None = None) -> Network:
     for (number, staged), (reading, levels) in zip(plain, _computed(keys, engine), strict=True):
         route = found[number]
         states[number] = table.keep(
-            (route, setup.room, setup.audio),
+            (route, setup.room, setup.audio, _beside(route, heard)),
             _state(route, staged, reading, levels, levels.peak_dbfs),
         )
     lines = tuple(state for state in states if state is not None)
@@ -185,14 +197,26 @@ def network_of(setup: Setup, engine: Engine | None = None) -> Network:
         buses=buses,
         circles=tuple(graph.circles),
         circling=frozenset(unsettled),
+        hearing=hearing,
     )
 
 
-def _staged(route: Route, setup: Setup, engine: Engine) -> StagedLine | None:
+def _beside(route: Route, heard: RoomSounds) -> RoomSound | None:
+    """What is heard beside a line's source in its microphone."""
+    if not heard or not route.has_source or not route.steps:
+        return None
+    step = route.steps[0]
+    return heard.get((route.source.id, f"{step.owner}:{step.in_port}"))
+
+
+def _staged(
+    route: Route, setup: Setup, engine: Engine, heard: RoomSound | None
+) -> StagedLine | None:
     table: Remembered[StagedLine | None] = engine.table("staged lines", 384)
     if not is_physical(route):
         return None
-    return table.get((route, setup.room, setup.audio), lambda: stage_line(route, setup))
+    parts = (route, setup.room, setup.audio, heard)
+    return table.get(parts, lambda: stage_line(route, setup, heard))
 
 
 def _composed(graph: Graph, group: list[NodeKey], engine: Engine) -> Composed:
@@ -234,6 +258,10 @@ def _state(
     composed: Composed | None = None,
 ) -> LineState:
     figures = route.source.figures
+    own_db = _own_db(staged, reading)
+    if own_db and levels.snr_db is not None:
+        # What is wanted stands above the noise, not what is heard beside it.
+        levels = replace(levels, snr_db=levels.snr_db + own_db)
     held = driven(levels, staged)
     return LineState(
         line=route.line,
@@ -246,7 +274,21 @@ def _state(
         input_peak_dbfs=_input_peak_dbfs(input_peak_dbfs, levels, held),
         composed=composed,
         driven_db=held.by_stage,
+        own_db=own_db,
     )
+
+
+def _own_db(staged: StagedLine, reading: Reading) -> float:
+    """How far the straight sound of a line's own source is below everything that its microphone hears, at its end."""
+    columns = staged.response.columns
+    if not columns:
+        return 0.0
+    power = np.abs(np.asarray(reading.junction(len(staged.parts) - 1).v_rms)) ** 2
+    own = octave_weights(columns[0].octave_bands_db, reading.band)[:, 0]
+    everything = octave_weights(staged.response.octave_bands_db, reading.band)[:, 0]
+    share = float(np.sum(own * power)) * math.fsum(columns[0].powers)
+    whole = float(np.sum(everything * power))
+    return 10.0 * math.log10(share / whole) if share > 0.0 else 0.0
 
 
 def _input_peak_dbfs(together_dbfs: float | None, levels: LineLevels, held: Driven) -> float | None:

@@ -37,9 +37,8 @@ _TURN_EFFORT = 60.0
 """So many degrees are as much trouble as coming twice as near."""
 
 
-def findings(session: Session, states: Sequence[LineState]) -> list[Finding]:
+def findings(session: Session, states: Sequence[LineState], hearing: Hearing) -> list[Finding]:
     """Of everything that has been placed."""
-    hearing = hearing_of(positions_of(session.setup))
     lines = dict(_lines(states))
     bleeds: dict[frozenset[str], Finding] = {}
     found = []

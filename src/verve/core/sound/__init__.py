@@ -9,14 +9,18 @@ from verve.core.sound._air import (
     room_response,
 )
 from verve.core.sound._convolve import ConvolverBank
+from verve.core.sound._microphone import Cycle, Played, Room
 from verve.core.sound._players import LONGEST_CYCLE_S, perform
 from verve.core.sound._render import PlayerKey, Renderer, seed_of
 
 __all__ = [
     "LONGEST_CYCLE_S",
     "ConvolverBank",
+    "Cycle",
+    "Played",
     "PlayerKey",
     "Renderer",
+    "Room",
     "as_played",
     "direct_response",
     "heard_through",

@@ -15,6 +15,8 @@ import numpy as np
 
 from verve.core.line import LadderStage, Solution, Spectrum, solve
 from verve.core.network import (
+    CapsuleResponse,
+    Column,
     Composed,
     LineState,
     Origin,
@@ -81,11 +83,16 @@ class Input:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlayerKey:
-    """A performance that a renderer wants: whose, at which microphone, in which octave bands."""
+    """A performance that a renderer wants: whose, at which microphone, in which octave bands.
+
+    With `columns` it is everything that the microphone hears of the room, not of that source alone.
+    """
 
     source: str
     place: str
     octave_bands_db: tuple[float, ...]
+    columns: tuple[Column, ...] = ()
+    rt60_s: float = 0.0
 
 
 _Rows = slice | list[int]
@@ -147,11 +154,19 @@ class Renderer:
         self._dithered, self._dither_at = np.zeros((len(lines), 0)), 0
 
     # ── putting together ──────────────────────────────────────────────────────────────────────
-    def _player(self, source: str, place: str, bands_db: tuple[float, ...]) -> tuple[str, str]:
+    def _player(self, source: str, place: str, response: CapsuleResponse) -> tuple[str, str]:
         key = (source, place)
         if key not in self._player_at:
             self._player_at[key] = len(self.players)
-            self.players.append(PlayerKey(source=source, place=place, octave_bands_db=bands_db))
+            self.players.append(
+                PlayerKey(
+                    source=source,
+                    place=place,
+                    octave_bands_db=response.octave_bands_db,
+                    columns=response.columns,
+                    rt60_s=response.rt60_s,
+                )
+            )
         return key
 
     def _add(self, state: LineState, shared: dict[int, dict[int, int]], *, is_alive: bool) -> Input:
@@ -167,9 +182,7 @@ class Renderer:
         rooms = [state.reading.headroom_db(at) for at in range(len(staged.stages))]
         points = _points(staged.stages, solution, rooms, unit=_ROOT_2, is_end=True)
         row = _Row(points=points, is_silent=not is_alive or levels.peak_dbfs is None)
-        row.player = self._player(
-            staged.parts[0].key[0], staged.parts[0].key[1], staged.response.octave_bands_db
-        )
+        row.player = self._player(staged.parts[0].key[0], staged.parts[0].key[1], staged.response)
         self._rows.append(row)
         return _input(len(self._rows) - 1, staged.stages[-1], noise)
 
@@ -223,7 +236,7 @@ class Renderer:
         row.level = 1 + max((self._rows[i].level for i in fed_by), default=-1)
         if state.strand.source is not None:
             assert state.response is not None
-            row.player = self._player(*state.strand.source, state.response.octave_bands_db)
+            row.player = self._player(*state.strand.source, state.response)
         self._rows.append(row)
         known[number] = len(self._rows) - 1
         return known[number]
