@@ -13,7 +13,16 @@ from verve.core.assess import Assessment, assess
 from verve.core.demo import demo_session
 from verve.core.findings import Finding
 from verve.core.gear import InputFigures, InterfaceFigures
-from verve.core.session import Change, Session, TakeTrack, set_control, with_setup
+from verve.core.session import (
+    Change,
+    Placement,
+    Play,
+    Session,
+    TakeTrack,
+    set_control,
+    set_placement,
+    with_setup,
+)
 from verve.devices import RecordRequest, record
 
 # Before Qt is loaded: tests draw off screen unless they start a real window themselves.
@@ -45,6 +54,17 @@ def demo() -> Session:
 def mended(demo: Session) -> Session:
     """The demo session after every next thing has been done."""
     return follow(demo)
+
+
+@pytest.fixture
+def alone(mended: Session) -> Session:
+    """The mended demo session with nothing placed: every microphone hears its own source alone."""
+    return unplaced(mended)
+
+
+def unplaced(session: Session) -> Session:
+    """A session in which nobody has put anything anywhere."""
+    return set_placement(session, Placement())
 
 
 def follow(session: Session, most: int = 60) -> Session:
@@ -135,3 +155,16 @@ def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
         terminalreporter.section("events that took over 50 ms of the window's own time")
         for words in found[:12]:
             terminalreporter.write_line(words)
+
+
+def within_prediction(
+    track: TakeTrack, session: Session, play: Play, *, abs_db: float = 1.0
+) -> None:
+    """The measured peak of a track lies where it is predicted, or so many decibels beside it."""
+    item = assess(session).line(track.line)
+    assert item is not None
+    found = item.predicted_range(play)
+    assert found is not None
+    measured = track.peak_dbfs.measured
+    assert measured is not None
+    assert found.low_dbfs - abs_db <= measured <= found.high_dbfs + abs_db, track

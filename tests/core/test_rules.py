@@ -15,9 +15,10 @@ from verve.core.findings import SEVERITIES, STEPS, Finding, by_urgency
 from verve.core.gain import all_changes, optimum, settled
 from verve.core.gear import InterfaceFigures, MicrophoneFigures
 from verve.core.kind import PlayingRange, is_device_figures
-from verve.core.place import Key, brought, with_number
+from verve.core.place import Key, brought, switched, with_number
 from verve.core.place import put as put_to
 from verve.core.session import (
+    Aim,
     Audio,
     Change,
     Figure,
@@ -29,6 +30,7 @@ from verve.core.session import (
     apply_changes,
     insert_device,
     lock_control,
+    place_microphone,
     remove_line,
     replace_device,
     replace_source,
@@ -201,6 +203,38 @@ def test_a_wedge_before_a_far_microphone_may_howl_and_farther_away_it_does_not(
     assert not findings_of(assess(soft), "may_howl")
 
 
+def test_a_microphone_that_looks_away_is_turned_back(demo: Session, put: Put) -> None:
+    away = put(demo, "harp_mic_left", "capsule", "angle_deg", 150.0)
+    away = figures_changed(away, "harp_mic_left", pattern="cardioid")
+    finding = only(away, "wrong_side", "harp_left")
+    assert "Turned by 150°" in finding.cost
+    mends(away, finding)
+
+
+def test_breath_straight_into_a_microphone_asks_for_something_between(demo: Session) -> None:
+    bare = place_microphone(demo, "voice_mic:capsule", Aim())
+    finding = only(bare, "plosives", "voice")
+    assert finding.brief == "breath at 12 cm"
+    mends(bare, finding)
+    # Beside the mouth, and farther away, there is no breath.
+    for aim, distance_m in ((Aim(bearing_deg=40.0), 0.12), (Aim(), 0.3)):
+        there = place_microphone(demo, "voice_mic:capsule", aim, distance_m=distance_m)
+        assert not findings_of(assess(there), "plosives")
+
+
+def test_open_headphones_beside_a_soft_instrument_are_told_and_exchanged(mended: Session) -> None:
+    session, key = brought(mended, "open_headphones")
+    session = put_to(session, key, 7.6, 5.4)
+    session = with_number(session, key, "level_dba", 75.0)
+    finding = only(session, "leak", "harp_left")
+    assert "hearing" in finding.caution
+    assert finding.remedy is not None
+    assert finding.remedy.label == "Take closed headphones"
+    mends(session, finding)
+    off = switched(session, key.id, is_on=False)
+    assert not findings_of(assess(off), "leak")
+
+
 # ── power ─────────────────────────────────────────────────────────────────────────────────────
 def test_a_box_without_its_phantom_power_is_silent(demo: Session) -> None:
     finding = only(demo, "phantom_missing", "voice")
@@ -348,8 +382,8 @@ def test_a_quiet_line_is_told_with_its_noise_once_raised(mended: Session, put: P
     mends(session, finding)
 
 
-def test_a_gain_that_runs_out_says_what_would_help(mended: Session, put: Put) -> None:
-    session = put(mended, "voice_mic", "capsule", "distance_m", 10.0)
+def test_a_gain_that_runs_out_says_what_would_help(alone: Session, put: Put) -> None:
+    session = put(alone, "voice_mic", "capsule", "distance_m", 10.0)
     quiet = source_changed(
         session,
         "singer_voice",
@@ -591,9 +625,9 @@ def test_a_session_without_one_of_its_lines_says_the_same_of_the_others(demo: Se
         assert other.noise_dbfs_a == item.noise_dbfs_a
 
 
-def test_a_microphone_at_half_the_distance_is_six_decibels_louder(mended: Session) -> None:
+def test_a_microphone_at_half_the_distance_is_six_decibels_louder(alone: Session) -> None:
     # Of a point, for a microphone that hears no nearness.
-    point = source_changed(mended, "singer_voice", extent_m=0.0)
+    point = source_changed(alone, "singer_voice", extent_m=0.0)
     plain = figures_changed(point, "voice_mic", pattern="omni")
 
     def peak(distance_m: float) -> float:

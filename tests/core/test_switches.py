@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.conftest import figures_changed, follow, recorded
+from tests.conftest import figures_changed, follow, recorded, unplaced
 from verve.core.assess import Assessment, LineAssessment, assess
 from verve.core.errors import InputError
 from verve.core.gain import dial_words
@@ -59,10 +59,11 @@ def peak(session: Session, line_id: str = "voice") -> float:
     return found
 
 
-def test_a_pattern_brings_bass_when_it_is_near(mended: Session, coloured: Session) -> None:
-    assert peak(coloured) > peak(mended) + 0.2
+def test_a_pattern_brings_bass_when_it_is_near(alone: Session, coloured: Session) -> None:
+    coloured = unplaced(coloured)
+    assert peak(coloured) > peak(alone) + 0.2
     far = put(coloured, "voice_mic", "capsule", "distance_m", 4.0)
-    far_flat = put(mended, "voice_mic", "capsule", "distance_m", 4.0)
+    far_flat = put(alone, "voice_mic", "capsule", "distance_m", 4.0)
     assert peak(far) == pytest.approx(peak(far_flat), abs=0.05)
 
 
@@ -98,8 +99,8 @@ def test_the_colour_is_told_where_the_level_is_explained(coloured: Session) -> N
     assert "polar pattern, proximity effect" in facts["Frequency response"].how
 
 
-def test_a_colour_does_not_bring_the_capsule_nearer_to_its_limit(mended: Session) -> None:
-    limited = figures_changed(mended, "voice_mic", max_spl_db=140.0)
+def test_a_colour_does_not_bring_the_capsule_nearer_to_its_limit(alone: Session) -> None:
+    limited = figures_changed(alone, "voice_mic", max_spl_db=140.0)
     both = figures_changed(limited, "voice_mic", pattern="cardioid")
     rooms = []
     for session in (limited, both):
@@ -109,7 +110,7 @@ def test_a_colour_does_not_bring_the_capsule_nearer_to_its_limit(mended: Session
     assert rooms[0] == pytest.approx(rooms[1])
 
 
-def test_close_to_something_large_the_level_hardly_rises(mended: Session) -> None:
+def test_close_to_something_large_the_level_hardly_rises(alone: Session) -> None:
     def rise(session: Session) -> float:
         near = put(session, "harp_mic_left", "capsule", "distance_m", 0.1)
         far = put(session, "harp_mic_left", "capsule", "distance_m", 0.2)
@@ -119,10 +120,10 @@ def test_close_to_something_large_the_level_hardly_rises(mended: Session) -> Non
         s.model_copy(update={"figures": s.figures.model_copy(update={"extent_m": 0.5})})
         if s.id == "harp"
         else s
-        for s in mended.setup.sources
+        for s in alone.setup.sources
     )
-    assert rise(mended) == pytest.approx(6.02, abs=0.01)
-    assert rise(with_setup(mended, sources=sources)) < 1.0
+    assert rise(alone) == pytest.approx(6.02, abs=0.01)
+    assert rise(with_setup(alone, sources=sources)) < 1.0
 
 
 def test_a_recording_has_the_colour_too(coloured: Session, tmp_path: Path) -> None:

@@ -114,6 +114,9 @@ RULES: Mapping[str, Rule] = {
         _rule("pair_arrival", "pair", "place", "mend", promise="gone"),
         _rule("far_in_room", "line", "place", "know"),
         _rule("may_howl", "line", "place", "mend"),
+        _rule("wrong_side", "line", "place", "mend", promise="gone"),
+        _rule("plosives", "line", "place", "know", promise="gone"),
+        _rule("leak", "line", "place", "mend", promise="less"),
         # ── power ──
         _rule("phantom_missing", "line", "power", "stop", promise="gone"),
         _rule("phantom_blocked", "line", "power", "stop", promise="gone"),

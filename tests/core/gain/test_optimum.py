@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from tests.big_session import big_session
-from tests.conftest import inputs_changed, modes_changed, recorded
+from tests.conftest import inputs_changed, modes_changed, recorded, within_prediction
 from verve.core.assess import LineAssessment, assess
 from verve.core.certificates import certificates
 from verve.core.gain import MARGIN_DB, all_changes, optimum
@@ -133,7 +133,7 @@ def test_the_certificate_is_true_when_recorded(
     best = {one.line: one for one in optimum(down)}
     after = apply_changes(down, all_changes(tuple(best.values())))
     track = recorded(after, line_id, tmp_path)
-    assert track.peak_dbfs.measured == pytest.approx(best[line_id].peak_dbfs, abs=1.0)
+    within_prediction(track, after, "hardest")
     assert track.noise_dbfs_a.measured == pytest.approx(best[line_id].noise_dbfs_a, abs=1.5)
 
 
@@ -185,8 +185,7 @@ def test_every_line_has_its_certificate_in_words(demo: Session) -> None:
         if way.changes:
             closer = apply_changes(gains_down(demo), way.changes)
             (best,) = optimum(closer, ("harp_left",))
-            now = harp.best.peak_dbfs - harp.best.noise_dbfs_a
-            assert best.peak_dbfs - best.noise_dbfs_a == pytest.approx(now + way.snr_db, abs=0.1)
+            assert best.snr_db == pytest.approx(harp.best.snr_db + way.snr_db, abs=0.1)
     # The cello into the wrong input cannot reach the aim, and it says why.
     cello = next(c for c in found if c.line == "cello_line")
     assert not cello.best.reaches_target
@@ -230,8 +229,8 @@ def one_gain(session: Session, low_db: float, high_db: float) -> Session:
     )
 
 
-def test_a_gain_range_of_zero_is_one_position(mended: Session) -> None:
-    found = {c.line: c for c in certificates(one_gain(mended, 0.0, 0.0))}
+def test_a_gain_range_of_zero_is_one_position(alone: Session) -> None:
+    found = {c.line: c for c in certificates(one_gain(alone, 0.0, 0.0))}
     harp = found["harp_left"]
     assert not harp.best.reaches_target
     assert harp.why_not_louder == "Every gain of the signal path is at its end."

@@ -25,11 +25,13 @@ from verve.core.session import (
     Session,
     Shopping,
     Snapshot,
+    Source,
     Stand,
     Take,
     TakeTrack,
     Thing,
     Wish,
+    add_beside,
     add_kit,
     add_part,
     add_pass,
@@ -43,7 +45,9 @@ from verve.core.session import (
     change_part,
     change_pass,
     change_sound,
+    change_spot,
     change_thing,
+    choose_spot,
     controls_of,
     edit_take,
     fix_line,
@@ -53,13 +57,16 @@ from verve.core.session import (
     move_input,
     move_sound,
     next_take,
+    note_spot,
     place_microphone,
     place_source,
     put_in_set,
+    remove_beside,
     remove_line,
     remove_part,
     remove_pass,
     remove_sound,
+    remove_spot,
     remove_take,
     remove_thing,
     remove_wish,
@@ -83,6 +90,7 @@ from verve.core.session import (
     set_room,
     set_shopping,
     split_pass,
+    spot_of,
     take_out_device,
     to_json,
 )
@@ -119,6 +127,14 @@ FAN = Thing(id="fan", name="Fan", kind="fan", stand=Stand(x_m=1.0, y_m=1.0), lev
 def with_fan(session: Session) -> Session:
     """The session with one fan in its room, whatever stood there."""
     return set_placement(session, Placement(things=(FAN,)))
+
+
+GUITAR = Source(id="guitar", name="Guitar", figures=catalogue().sources["acoustic_guitar"].figures)
+
+
+def with_spot(session: Session) -> Session:
+    """One spot of the left harp microphone."""
+    return note_spot(session, "harp_mic_left:capsule", Aim(bearing_deg=20.0))[0]
 
 
 EDITS: dict[str, Callable[[Session], Session]] = {
@@ -179,6 +195,16 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     "remove_sound": lambda s: remove_sound(add_sound(s, sound(1)), "sound_1"),
     "set_a4": lambda s: set_a4(s, 415.0),
     "set_placement": lambda s: set_placement(s, Placement(things=(FAN,))),
+    "add_beside": lambda s: add_beside(s, "singer_voice", GUITAR)[0],
+    "remove_beside": lambda s: remove_beside(add_beside(s, "singer_voice", GUITAR)[0], "guitar"),
+    "note_spot": lambda s: note_spot(s, "harp_mic_left:capsule", Aim(bearing_deg=10.0), "Nearer")[
+        0
+    ],
+    "change_spot": lambda s: change_spot(
+        with_spot(s), spot_of(with_spot(s), "spot").model_copy(update={"name": "By the window"})
+    ),
+    "choose_spot": lambda s: choose_spot(with_spot(s), "spot", "2026-11-27T10:00:00"),
+    "remove_spot": lambda s: remove_spot(with_spot(s), "spot"),
     "place_source": lambda s: place_source(s, "harp", Stand(x_m=3.0, y_m=2.0)),
     "place_microphone": lambda s: place_microphone(
         s, "voice_mic:capsule", Aim(bearing_deg=20.0), distance_m=0.2, angle_deg=30.0
@@ -201,6 +227,17 @@ REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
     "microphone in its source": (
         lambda s: place_microphone(s, "voice_mic:capsule", Aim(), distance_m=0.0),
         "Distance",
+    ),
+    "no such spot": (lambda s: choose_spot(s, "spot", ""), "spot: must be a spot"),
+    "a spot of no microphone": (
+        lambda s: note_spot(s, "interface:in.1", Aim())[0],
+        "interface:in.1: must be a microphone",
+    ),
+    "a spot with a recording that is not there": (
+        lambda s: change_spot(
+            with_spot(s), spot_of(with_spot(s), "spot").model_copy(update={"sound": "gone"})
+        ),
+        "gone: must be a sound file",
     ),
     "no such thing": (lambda s: remove_thing(s, "fan"), "fan: must be something"),
     "fan louder than any": (
@@ -376,6 +413,7 @@ def test_every_public_edit_is_tried_here() -> None:
         "free_key",
         "for_folder",
         "from_folder",
+        "spot_of",
     }
     assert public - helpers <= set(EDITS)
 

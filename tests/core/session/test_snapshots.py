@@ -237,6 +237,24 @@ def test_the_placement_of_a_released_version_is_read_and_shared_with_its_take() 
     assert session.takes[0].setup.placement != placement
 
 
+def test_spots_and_surfaces_of_a_released_version_are_read() -> None:
+    session = load(HERE / "released-8.verve.json")
+    (spot,) = session.spots
+    assert (spot.name, spot.distance_m, spot.chosen_at[:10]) == (
+        "Over the shoulder",
+        0.5,
+        "2026-11-27",
+    )
+    assert session.setup.placement.aims[spot.microphone].has_shield
+    room = session.setup.room
+    assert (room.floor_absorption, room.ceiling_absorption, room.walls_absorption) == (
+        0.3,
+        None,
+        0.05,
+    )
+    assert [one.kind for one in session.setup.placement.things] == ["fan", "closed_headphones"]
+
+
 def test_the_sound_files_of_a_released_version_are_read() -> None:
     session = load(HERE / "released-6.verve.json")
     take, backing = session.sounds

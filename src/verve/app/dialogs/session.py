@@ -52,6 +52,14 @@ class SessionDialog(QDialog):
                 ("Height", "From floor to ceiling"),
             )
         )
+        self.floor, self.ceiling, self.walls = (
+            NumberField(f"{name}", "%", low=1.0, high=99.0, is_needed=False, says=says)
+            for name, says in (
+                ("Floor", "Of the sound that meets it: stone 2, boards 8, carpet 30; empty: as furnished"),
+                ("Ceiling", "Plaster 5, boards 10, acoustic tiles 60; empty: as furnished"),
+                ("Walls", "Stone 2, plaster 5, full shelves 30, heavy curtains 50; empty: as furnished"),
+            )
+        )  # fmt: skip
         shown = (
             (self.noise_dba, room.noise_dba),
             (self.length_m, room.length_m),
@@ -59,6 +67,14 @@ class SessionDialog(QDialog):
             (self.height_m, room.height_m),
             (self.volume_m3, room.volume_m3),
             (self.reverberation_s, room.reverberation_s),
+            *(
+                (field, None if share is None else round(100.0 * share, 1))
+                for field, share in (
+                    (self.floor, room.floor_absorption),
+                    (self.ceiling, room.ceiling_absorption),
+                    (self.walls, room.walls_absorption),
+                )
+            ),
         )
         self._numbers = tuple(field for field, _ in shown)
         for field, value in shown:
@@ -71,6 +87,9 @@ class SessionDialog(QDialog):
         form.addRow("Height", self.height_m)
         form.addRow("Size", self.volume_m3)
         form.addRow("Reverberation", self.reverberation_s)
+        form.addRow("Floor absorbs", self.floor)
+        form.addRow("Ceiling absorbs", self.ceiling)
+        form.addRow("Walls absorb", self.walls)
         layout.addLayout(form)
         accept = QPushButton("Apply")
         accept.clicked.connect(self.accept)
@@ -90,6 +109,9 @@ class SessionDialog(QDialog):
                 "height_m": self.height_m.number(),
                 "volume_m3": self.volume_m3.number(),
                 "reverberation_s": self.reverberation_s.number(),
+                "floor_absorption": _share(self.floor),
+                "ceiling_absorption": _share(self.ceiling),
+                "walls_absorption": _share(self.walls),
             }
         )
         return set_room(rename_session(session, self.title.text()), room)
@@ -104,3 +126,8 @@ class SessionDialog(QDialog):
                 field.selectAll()
                 return
         super().accept()
+
+
+def _share(field: NumberField) -> float | None:
+    percent = field.number()
+    return None if percent is None else percent / 100.0

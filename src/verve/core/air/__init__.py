@@ -2,7 +2,7 @@
 
 from verve.core.air._directivity import LEVELS_DBA
 from verve.core.air._directivity import band_powers as source_powers
-from verve.core.air._hearing import Hearing, Path, hearing_of, response_of
+from verve.core.air._hearing import Hearing, Path, hearing_of, response_of, share_of
 from verve.core.air._map import EarMap, ear_map
 from verve.core.air._positions import (
     PlacedMicrophone,
@@ -48,6 +48,7 @@ __all__ = [
     "positions_of",
     "reflections",
     "response_of",
+    "share_of",
     "size_of",
     "source_powers",
 ]

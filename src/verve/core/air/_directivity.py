@@ -10,7 +10,7 @@ import numpy as np
 
 from verve.core.air._positions import PlacedSource
 from verve.core.line import OCTAVE_CENTRES_HZ
-from verve.core.session import ThingKind
+from verve.core.session import GIVES_BACK, HEADPHONES, ThingKind
 from verve.core.units import FloatArray, a_weighting_power
 
 _SHARES: Final[Mapping[str, tuple[float, ...]]] = {
@@ -24,20 +24,26 @@ _SHARES: Final[Mapping[str, tuple[float, ...]]] = {
 }
 """Typical: A of A + (1 − A)·cos θ for each octave from 31.5 Hz; a voice is 5 dB down behind at 1 kHz, 14 at 4 kHz."""
 _SLOPES_DB: Final[Mapping[str, float]] = {"loudspeaker": -2.0, "wedge": -2.0}
+LEAKS_DB: Final[Mapping[ThingKind, float]] = {
+    "open_headphones": -20.0, "closed_headphones": -40.0, "in_ears": -55.0,
+}  # fmt: skip
+"""Level ten centimetres from a cup against that at the ear; typical: one that does not sit well leaks far more."""
+_LEAKS_AT_M = 0.1
 _NOISE_SLOPE_DB = -4.0
 """What sounds beside whoever plays falls by so much an octave from 125 Hz on; typical of motors and air."""
 
 LEVELS_DBA: Final[Mapping[ThingKind, float]] = {
     "loudspeaker": 80.0, "wedge": 88.0, "fan": 42.0, "heater": 44.0, "fridge": 38.0, "computer": 36.0,
-    "projector": 40.0, "window": 45.0, "other": 40.0, "desk": 0.0, "music_stand": 0.0,
+    "projector": 40.0, "window": 45.0, "other": 40.0, "desk": 0.0, "music_stand": 0.0, "open_headphones": 85.0,
+    "closed_headphones": 85.0, "in_ears": 85.0,
 }  # fmt: skip
-"""What each gives at a metre; typical, and to be measured where it matters."""
+"""What each gives at a metre, headphones at the ear; typical, and to be measured where it matters."""
 
 
 def shares_of(source: PlacedSource) -> FloatArray:
     """Pressure share of what a source sends to its sides, by octave; shape (10,)."""
     if source.thing is not None:
-        is_loudspeaker = source.thing.kind in ("loudspeaker", "wedge")
+        is_loudspeaker = source.thing.kind in GIVES_BACK - HEADPHONES
         return np.array(_SHARES["loudspeaker" if is_loudspeaker else "noise"])
     assert source.figures is not None
     return np.array(_SHARES[source.figures.player])
@@ -53,7 +59,10 @@ def band_powers(source: PlacedSource) -> FloatArray:
         bands_db = np.minimum(0.0, slope * (np.arange(10) - 2.0))
         powers = 10.0 ** (bands_db / 10.0)
         heard = float(powers @ a_weighting_power(np.array(OCTAVE_CENTRES_HZ)))
-        level = 10.0 ** (source.thing.level_dba / 10.0) / heard if source.thing.is_on else 0.0
+        level_dba = source.thing.level_dba
+        if source.thing.kind in LEAKS_DB:
+            level_dba += LEAKS_DB[source.thing.kind] + 20.0 * math.log10(_LEAKS_AT_M)
+        level = 10.0 ** (level_dba / 10.0) / heard if source.thing.is_on else 0.0
         return np.asarray(powers * level)
     figures = source.figures
     assert figures is not None

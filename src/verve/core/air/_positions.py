@@ -122,13 +122,25 @@ def point_of(stand: Stand) -> Point:
 
 
 def _heard(setup: Setup) -> dict[str, list[str]]:
-    """Microphones, and which sources are led into each through the air."""
+    """Microphones, and which sources each is there for: the one that is led into it, and what else the same person
+    plays that no microphone is led from, as a guitar to a song."""
     acoustic = {one.id for one in setup.sources if isinstance(one.figures, AcousticFigures)}
     found: dict[str, list[str]] = {}
     for link in setup.links:
         owner = split_port(link.start)[0]
         if owner in acoustic:
             found.setdefault(link.end, []).append(owner)
+    performers = {one.id: one.performer for one in setup.sources}
+    led = {owner for owners in found.values() for owner in owners}
+    for source in setup.sources:
+        if source.id not in acoustic or source.id in led or source.performer is None:
+            continue
+        microphone = next(
+            (key for key, owners in found.items() if performers[owners[0]] == source.performer),
+            None,
+        )
+        if microphone is not None:
+            found[microphone].append(source.id)
     return found
 
 

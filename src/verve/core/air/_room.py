@@ -104,8 +104,16 @@ def of_size(room: Room, size: Size) -> Room:
 
 
 def of_furnishing(room: Room, furnishing: Furnishing) -> Room:
-    """The room furnished so; what was said of its reverberation goes."""
-    return room.model_copy(update={"furnishing": furnishing, "reverberation_s": None})
+    """The room furnished so; what was said of its reverberation and its surfaces goes."""
+    return room.model_copy(
+        update={
+            "furnishing": furnishing,
+            "reverberation_s": None,
+            "floor_absorption": None,
+            "ceiling_absorption": None,
+            "walls_absorption": None,
+        }
+    )
 
 
 def figures_of(room: Room) -> RoomFigures:
@@ -121,9 +129,7 @@ def figures_of(room: Room) -> RoomFigures:
         decay = None
     is_decay_known = decay is not None
     if decay is None:
-        mean = MEAN_ABSORPTION[room.furnishing or "furnished"]
-        area = 2.0 * (length * width + width * height + length * height)
-        decay = rt60_eyring_s(volume, [Surface(area_m2=area, absorption=mean)])
+        decay = rt60_eyring_s(volume, _surfaces(room, length, width, height))
         assert decay is not None
     return RoomFigures(
         length_m=length,
@@ -135,6 +141,19 @@ def figures_of(room: Room) -> RoomFigures:
         is_decay_known=is_decay_known,
         wrong=tuple(wrong),
     )
+
+
+def _surfaces(room: Room, length: float, width: float, height: float) -> list[Surface]:
+    """Floor, ceiling and walls; what is not said of one is as the room is furnished."""
+    mean = MEAN_ABSORPTION[room.furnishing or "furnished"]
+    return [
+        Surface(area_m2=area, absorption=mean if said is None else said)
+        for area, said in (
+            (length * width, room.floor_absorption),
+            (length * width, room.ceiling_absorption),
+            (2.0 * (length + width) * height, room.walls_absorption),
+        )
+    ]
 
 
 def _lengths(room: Room, wrong: list[str]) -> tuple[float, float, float, bool]:

@@ -58,10 +58,6 @@ class Improvement:
         return f"{self.label}: {', '.join(effect)}." if effect else f"{self.label}."
 
 
-def _snr(best: Optimum) -> float:
-    return best.peak_dbfs - best.noise_dbfs_a
-
-
 def _fed(session: Session, line_id: str) -> tuple[Session, bool] | None:
     """The session with the line alive, and whether a switch had to be thrown; None where none brings it."""
     route = _route(session, line_id)
@@ -106,7 +102,7 @@ class _Asked:
         if not found:
             return None
         (best,) = found
-        gained = _snr(best) - _snr(self.now)
+        gained = best.snr_db - self.now.snr_db
         if gained < 1.0 and best.reaches_target <= self.now.reaches_target:
             return None
         return Improvement(

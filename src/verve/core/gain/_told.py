@@ -38,6 +38,7 @@ class Optimum:
     the noise than by `within_db`: 0 where every position was compared. `share_db` is how far below the aim
     it goes for the sake of the other lines of its bus. `has_more`: a gain that may be set is not at its end.
     `first_share` is the part of the noise that its first stage has, the room's where it begins in the air.
+    `own_db` is how far its own source is below all that its microphone hears.
     """
 
     line: str
@@ -55,6 +56,12 @@ class Optimum:
     share_db: float = 0.0
     has_more: bool = False
     first_share: float = 0.0
+    own_db: float = 0.0
+
+    @property
+    def snr_db(self) -> float:
+        """How far its own source's straight sound is above the noise."""
+        return self.peak_dbfs + self.own_db - self.noise_dbfs_a
 
     @property
     def with_others_dbfs(self) -> float:
@@ -131,6 +138,7 @@ def told_of(
             if not t.is_fader
         ),
         first_share=_first_share(best),
+        own_db=base.state.own_db,
     )
 
 

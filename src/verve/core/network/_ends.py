@@ -87,7 +87,9 @@ def end_range(
     levels, staged, together = state.levels, state.staged, state.input_peak_dbfs
     if levels is None or staged is None or together is None or levels.peak_dbfs is None:
         return None
-    below = state.below_hardest_db(play)
+    first_db, whole_db, met_db = staged.response.played_db(play)
+    # In a microphone that hears several, each is softer by its own range.
+    below = -whole_db if staged.response.columns else state.below_hardest_db(play)
     own = levels.peak_dbfs - below
     lows, highs = [0.0], [0.0]
     for at, headroom in enumerate(levels.headroom_db[:-1]):
@@ -103,11 +105,11 @@ def end_range(
     low, high = min(lows), min(highs)
     high = high or max([0.0, *driven])
     others = 10.0 ** ((together - below) / 10.0) - 10.0 ** (own / 10.0)
-    # Where nothing clips, players whose hardest moments never meet end as loud as the loudest one of them.
-    apart = min(0.0, staged.response.loudest_db - low)
+    # Players whose hardest moments never meet end as loud as the loudest of them; two that meet add as amplitudes.
+    low += min(0.0, first_db - whole_db - low)
+    high = high or met_db - whole_db
     found = [
-        _sum_db(own + part, others, None if part else together - below)
-        for part in (low + apart, high)
+        _sum_db(own + part, others, None if part else together - below) for part in (low, high)
     ]
     for bus in buses:
         if bus.ceiling_dbu is not None and bus.together_dbu - below > bus.ceiling_dbu:

@@ -13,7 +13,8 @@ from typing import TYPE_CHECKING, Final
 import numpy as np
 
 from verve.core.engine import Engine, Remembered
-from verve.core.session import Setup
+from verve.core.kind import PlayingRange
+from verve.core.session import GIVES_BACK, Setup
 from verve.core.units import SPEED_OF_SOUND_M_PER_S, FloatArray
 
 if TYPE_CHECKING:
@@ -34,10 +35,14 @@ _LEAST = 1e-7
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Heard:
-    """One sound in a microphone that is not there for it: straight, and from the room."""
+    """One sound in a microphone that is not there for it: straight, and from the room.
+
+    `softer_db` is how far its softest and its typical playing are below its hardest.
+    """
 
     source: str
     name: str
+    softer_db: tuple[float, float]
     delay_s: float
     direct: Bands
     room: Bands
@@ -56,16 +61,6 @@ class RoomSound:
     others: tuple[Heard, ...]
     noise_dba: float | None
     rt60_s: float
-
-    def without_others(self) -> RoomSound:
-        """The same for a second source of one microphone, with which the others are counted once."""
-        return RoomSound(
-            facing_db=self.facing_db,
-            room=self.room,
-            others=(),
-            noise_dba=self.noise_dba,
-            rt60_s=self.rt60_s,
-        )
 
 
 RoomSounds = Mapping[tuple[str, str], RoomSound]
@@ -101,13 +96,12 @@ def _all(hearing: Hearing, engine: Engine) -> dict[tuple[str, str], RoomSound]:
     table: Remembered[RoomSound] = engine.table("a room's sound", 512)
     found: dict[tuple[str, str], RoomSound] = {}
     for number, microphone in enumerate(positions.microphones):
-        for place, own in enumerate(hearing.wanted[number]):
-            if not positions.sources[own].is_given:
-                continue
-            made = _one(hearing, number, own, raised, answers)
-            made = made if place == 0 else made.without_others()
-            known = table.find_equal(made)
-            found[positions.sources[own].id, microphone.id] = known or table.keep_equal(made, made)
+        own = hearing.wanted[number][0]
+        if not positions.sources[own].is_given:
+            continue
+        made = _one(hearing, number, own, raised, answers)
+        known = table.find_equal(made)
+        found[positions.sources[own].id, microphone.id] = known or table.keep_equal(made, made)
     return found
 
 
@@ -125,15 +119,17 @@ def _one(
     room = hearing.room[number] * (raised * answers)[:, None] / unit
     others, noise = [], np.zeros(10)
     for other, one in enumerate(positions.sources):
-        if other in hearing.wanted[number]:
+        if other == own:
             continue
-        if one.thing is not None and not is_loudspeaker(one):
+        is_heard = one.is_given or other in hearing.wanted[number]
+        if one.thing is not None and not is_played(one):
             noise += hearing.direct[number, other] + hearing.room[number, other]
-        elif one.is_given and direct[other].sum() + room[other].sum() > _LEAST:
+        elif is_heard and direct[other].sum() + room[other].sum() > _LEAST:
             others.append(
                 Heard(
                     source=one.id,
                     name=one.name,
+                    softer_db=_softer_db(one),
                     delay_s=float(hearing.distance_m[number, other]) / SPEED_OF_SOUND_M_PER_S,
                     direct=_bands(direct[other]),
                     room=_bands(room[other]),
@@ -148,13 +144,25 @@ def _one(
     )
 
 
+def _softer_db(source: PlacedSource) -> tuple[float, float]:
+    if source.figures is None:
+        return (0.0, 0.0)
+    return softer_db(source.figures.playing())
+
+
+def softer_db(playing: PlayingRange) -> tuple[float, float]:
+    """How far softest and typical playing are below the hardest."""
+    hardest = playing.hardest_db
+    return (hardest - playing.softest_db, hardest - playing.typical_db)
+
+
 def _bands(values: FloatArray) -> Bands:
     return tuple(values.tolist())
 
 
-def is_loudspeaker(source: PlacedSource) -> bool:
-    """Whether it gives back what is played, and is no noise."""
-    return source.thing is not None and source.thing.kind in ("loudspeaker", "wedge")
+def is_played(source: PlacedSource) -> bool:
+    """Whether it gives back what is played, and is no noise: a loudspeaker, headphones."""
+    return source.thing is not None and source.thing.kind in GIVES_BACK
 
 
 def _peak_over_mean(source: PlacedSource) -> float:

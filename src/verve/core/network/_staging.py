@@ -15,7 +15,7 @@ from verve.core.line import (
     pattern_response_db,
     sum_bands_db,
 )
-from verve.core.network._room import RoomSound
+from verve.core.network._room import RoomSound, softer_db
 from verve.core.session import Audio, Room, Route, RouteStep, Setup, Source
 from verve.core.stages import (
     Cable,
@@ -51,12 +51,17 @@ class Part:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Column:
-    """One of the sounds in a microphone: whose, by which way. `powers` by octave are shares of everything in it."""
+    """One of the sounds in a microphone: whose, by which way.
+
+    `powers` by octave are shares of everything in it at the hardest; `softer_db` is how far softest and typical
+    playing of its source are below that.
+    """
 
     source: str
     name: str
     delay_s: float
     powers: tuple[float, ...]
+    softer_db: tuple[float, float] = (0.0, 0.0)
     is_room: bool = False
 
     @property
@@ -85,20 +90,26 @@ class CapsuleResponse:
     @property
     def own_db(self) -> float:
         """How far the straight sound of its own source is below everything that the microphone hears."""
-        return self._below_all_db(self.columns[:1])
+        return _db(math.fsum(self.columns[0].powers)) if self.columns else 0.0
 
-    @property
-    def loudest_db(self) -> float:
-        """How far the loudest one of all that it hears, straight and from the room, is below all of them together."""
-        by_source: dict[str, float] = {}
+    def played_db(self, play: str) -> tuple[float, float, float]:
+        """All that it hears while everybody plays so, against all of it at the hardest.
+
+        The loudest one alone, which is what it comes to where hardest moments never meet; all as powers; and with
+        the peaks of the two loudest meeting in one instant.
+        """
+        found: dict[str, float] = {}
         for column in self.columns:
-            by_source[column.source] = by_source.get(column.source, 0.0) + math.fsum(column.powers)
-        return 10.0 * math.log10(max(by_source.values())) if by_source else 0.0
-
-    @staticmethod
-    def _below_all_db(columns: Sequence[Column]) -> float:
-        power = math.fsum(math.fsum(column.powers) for column in columns)
-        return 10.0 * math.log10(power) if power > 0.0 else 0.0
+            softest, typical = column.softer_db
+            below_db = {"softest": softest, "typical": typical}.get(play, 0.0)
+            power = math.fsum(column.powers) * 10.0 ** (-below_db / 10.0)
+            found[column.source] = found.get(column.source, 0.0) + power
+        powers = sorted(found.values(), reverse=True)
+        if not powers:
+            return (0.0, 0.0, 0.0)
+        met = math.fsum(math.sqrt(power) for power in powers[:2]) ** 2 + math.fsum(powers[2:])
+        first, together = powers[0], math.fsum(powers)
+        return (_db(first), _db(together), _db(met))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -168,9 +179,13 @@ def microphone_response_db(source: Source, step: RouteStep) -> tuple[float, ...]
     return sum_bands_db(*responses)
 
 
+def _db(power: float) -> float:
+    return 10.0 * math.log10(max(power, _NOTHING))
+
+
 def bands_db(powers: Sequence[float]) -> tuple[float, ...]:
     """Powers by octave in decibels; what is nothing is far down."""
-    return tuple(10.0 * math.log10(max(power, _NOTHING)) for power in powers)
+    return tuple(_db(power) for power in powers)
 
 
 def capsule_response_of(
@@ -216,32 +231,33 @@ def _with_room(
     switches = [
         10.0 ** ((s - c) / 10.0) for s, c in zip(switched, step.capsule.response_db, strict=True)
     ]
+    softer = softer_db(source.figures.playing())
     found = [
-        (source.id, source.name, delay_s, own, False),
-        (source.id, source.name, delay_s, heard.room, True),
+        Column(
+            source=source.id,
+            name=source.name,
+            delay_s=delay_s,
+            powers=powers,
+            softer_db=softer,
+            is_room=is_room,
+        )
+        for powers, is_room in ((own, False), (_times(heard.room, switches), True))
     ]
-    for other in heard.others:
-        found += [
-            (other.source, other.name, other.delay_s, other.direct, False),
-            (other.source, other.name, other.delay_s, other.room, True),
-        ]
-    through = [
-        (one, name, delay, powers if powers is own else _times(powers, switches), is_room)
-        for one, name, delay, powers, is_room in found
-    ]
-    total = math.fsum(math.fsum(powers) for *_, powers, _ in through)
+    found += [
+        Column(
+            source=one.source, name=one.name, delay_s=one.delay_s, powers=_times(powers, switches),
+            softer_db=one.softer_db, is_room=is_room,
+        )
+        for one in heard.others
+        for powers, is_room in ((one.direct, False), (one.room, True))
+    ]  # fmt: skip
+    total = math.fsum(math.fsum(column.powers) for column in found)
     if not math.fsum(own) > 0.0:
         return CapsuleResponse(octave_bands_db=bands, change_db=0.0, delay_s=delay_s)
     columns = tuple(
-        Column(
-            source=one,
-            name=name,
-            delay_s=delay,
-            powers=tuple(power / total for power in powers),
-            is_room=is_room,
-        )
-        for one, name, delay, powers, is_room in through
-        if any(powers)
+        replace(column, powers=tuple(power / total for power in column.powers))
+        for column in found
+        if any(column.powers)
     )
     together = [math.fsum(values) for values in zip(*(c.powers for c in columns), strict=True)]
     return CapsuleResponse(

@@ -80,6 +80,11 @@ class LineState:
         """Hardest peak at the recorder."""
         return None if self.levels is None else self.levels.peak_dbfs
 
+    @property
+    def own_peak_dbfs(self) -> float | None:
+        """The same of its own source's straight sound alone."""
+        return None if self.peak_dbfs is None else self.peak_dbfs + self.own_db
+
     def below_hardest_db(self, play: str) -> float:
         """How far a way of playing stays below the hardest; a phrase reaches it."""
         levels = {"softest": self.playing.softest_db, "typical": self.playing.typical_db}

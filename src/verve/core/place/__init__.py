@@ -39,6 +39,7 @@ from verve.core.place._table import (
 from verve.core.place._words import CLAP_HOW, NOTHING_HERE, ONE_SOURCE, TECHNIQUES, THING_NAMES
 
 if TYPE_CHECKING:
+    from verve.core.place._balance import balance_db, balanced, balanced_text, has_two
     from verve.core.place._claps import clap_facts, clap_in, clap_text, usable_s
     from verve.core.place._marks import (
         Mark,
@@ -48,6 +49,7 @@ if TYPE_CHECKING:
         stands_of,
         turn_words,
     )
+    from verve.core.place._noises import MeasuredNoise, measured_noises, noise_text
     from verve.core.place._pickups import (
         DirectPartner,
         direct_partners,
@@ -56,6 +58,7 @@ if TYPE_CHECKING:
         pickup_text,
         recorded_pair,
     )
+    from verve.core.place._spots import recording_of, spot_line, spot_lines, spots_of
     from verve.core.place._starting import (
         StartingPoint,
         put_at_start,
@@ -75,6 +78,17 @@ if TYPE_CHECKING:
     )
 
 _LATER = {
+    "recording_of": "_spots",
+    "spot_line": "_spots",
+    "spot_lines": "_spots",
+    "spots_of": "_spots",
+    "balance_db": "_balance",
+    "balanced": "_balance",
+    "balanced_text": "_balance",
+    "has_two": "_balance",
+    "MeasuredNoise": "_noises",
+    "measured_noises": "_noises",
+    "noise_text": "_noises",
     "clap_facts": "_claps",
     "clap_in": "_claps",
     "clap_text": "_claps",
@@ -121,11 +135,15 @@ __all__ = [
     "Grade",
     "Key",
     "Mark",
+    "MeasuredNoise",
     "Number",
     "StandNeeded",
     "StartingPoint",
     "arranged",
     "as_pair",
+    "balance_db",
+    "balanced",
+    "balanced_text",
     "brought",
     "cell_of",
     "chosen_microphone",
@@ -140,13 +158,16 @@ __all__ = [
     "faults_of",
     "findings",
     "grade_of",
+    "has_two",
     "keys_of",
     "line_of",
     "marks_of",
+    "measured_noises",
     "measured_text",
     "mixed",
     "moved",
     "name_of",
+    "noise_text",
     "numbers_of",
     "own_microphone",
     "pair_with",
@@ -158,9 +179,13 @@ __all__ = [
     "put",
     "put_at_start",
     "recorded_pair",
+    "recording_of",
     "room_text",
     "said_beside",
     "said_of",
+    "spot_line",
+    "spot_lines",
+    "spots_of",
     "stands_of",
     "start_text",
     "starting_facts",

@@ -16,9 +16,19 @@ from verve.core.errors import EditError
 from verve.core.findings import Finding, Later, Proposal, Remedy
 from verve.core.network import LineState
 from verve.core.place import _words as words
+from verve.core.place._cautions import cautions
 from verve.core.place._moves import Key, put
 from verve.core.place._table import path_facts
-from verve.core.session import Aim, Change, Line, Session, place_microphone, split_port
+from verve.core.session import (
+    GIVES_BACK,
+    HEADPHONES,
+    Aim,
+    Change,
+    Line,
+    Session,
+    place_microphone,
+    split_port,
+)
 from verve.core.words import fill
 
 BLEED_LIMIT_DB = 6.0
@@ -39,13 +49,15 @@ _TURN_EFFORT = 60.0
 
 def findings(session: Session, states: Sequence[LineState], hearing: Hearing) -> list[Finding]:
     """Of everything that has been placed."""
-    lines = dict(_lines(states))
+    firsts = dict(_lines(states))
+    lines = {mic: state.line for mic, state in firsts.items()}
     bleeds: dict[frozenset[str], Finding] = {}
-    found = []
+    found: list[Finding] = []
     for number, mic in enumerate(hearing.positions.microphones):
         line = lines.get(mic.id)
         if line is None:
             continue
+        found += cautions(session, hearing, number, firsts[mic.id])
         if (howls := _may_howl(hearing, number, line)) is not None:
             found.append(howls)
         if (far := _far(hearing, number, line)) is not None:
@@ -58,7 +70,7 @@ def findings(session: Session, states: Sequence[LineState], hearing: Hearing) ->
     return [*bleeds.values(), *found, *_pairs(hearing, lines)]
 
 
-def _lines(states: Sequence[LineState]) -> Iterator[tuple[str, Line]]:
+def _lines(states: Sequence[LineState]) -> Iterator[tuple[str, LineState]]:
     """The first signal of each microphone."""
     known: set[str] = set()
     for state in states:
@@ -66,7 +78,7 @@ def _lines(states: Sequence[LineState]) -> Iterator[tuple[str, Line]]:
             key = f"{step.owner}:{step.in_port}"
             if step.capsule is not None and key not in known:
                 known.add(key)
-                yield key, state.line
+                yield key, state
 
 
 def _wanted(hearing: Hearing, number: int) -> PlacedSource:
@@ -353,7 +365,7 @@ def _may_howl(hearing: Hearing, number: int, line: Line) -> Finding | None:
     open_microphones = len(hearing.positions.microphones)
     worst: tuple[float, PlacedSource] | None = None
     for other, source in enumerate(hearing.positions.sources):
-        if source.thing is None or source.thing.kind not in ("loudspeaker", "wedge"):
+        if source.thing is None or source.thing.kind not in GIVES_BACK - HEADPHONES:
             continue
         margin = margin_db(
             loop_gain_db(-float(hearing.bleed_db[number, other]), 0.0, open_microphones)

@@ -106,7 +106,9 @@ def put(session: Session, key: Key, x_m: float, y_m: float, z_m: float | None = 
     source = positions.source(one.wants[0])
     assert source is not None
     aim, distance = aim_at(source, Point(x_m, y_m, z_m))
-    aim = aim.model_copy(update={"turns_left": one.aim.turns_left})
+    aim = aim.model_copy(
+        update={"turns_left": one.aim.turns_left, "has_shield": one.aim.has_shield}
+    )
     distance = min(max(distance, NEAREST_M), FARTHEST_M)
     return place_microphone(session, one.id, aim, distance_m=distance)
 

@@ -68,7 +68,10 @@ def put_at_start(session: Session, microphone: str) -> Session:
     if point is None or mic is None:
         raise EditError(f"{microphone}: has no usual place for what it records")
     aim = Aim(
-        bearing_deg=point.bearing_deg, rise_deg=point.rise_deg, turns_left=point.turn_deg < 0.0
+        bearing_deg=point.bearing_deg,
+        rise_deg=point.rise_deg,
+        turns_left=point.turn_deg < 0.0,
+        has_shield=mic.aim.has_shield,
     )
     angle = None if mic.capsule.pattern is None else abs(point.turn_deg)
     return place_microphone(session, microphone, aim, distance_m=point.distance_m, angle_deg=angle)

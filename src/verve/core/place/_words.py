@@ -40,6 +40,38 @@ MAY_HOWL = RuleWords(
     advice="Turn {microphone} away from {loudspeaker}, bring {wanted} closer, or play it {less_db:.0 dB} softer.",
     caution="Howling hurts ears: begin low, and never point a microphone at the loudspeaker that plays it.",
 )
+WRONG_SIDE = RuleWords(
+    title="{microphone} does not look at {wanted}",
+    brief="wrong side",
+    cost=(
+        "Turned by {angle_deg:.0}° it hears {wanted} {below_db:.0 dB} softer than from its front; the room and the "
+        "others stay as loud."
+    ),
+    advice="Turn {microphone} to {wanted}. {side}",
+    button="Turn it to its source",
+)
+PLOSIVES = RuleWords(
+    title="{wanted} breathes straight into {microphone}",
+    brief="breath at {distance_cm:.0} cm",
+    cost="At {distance_cm:.0} cm, p, b and t thump: low bursts of air that clip early and cannot be taken out later.",
+)
+PLOSIVES_ADVICE = (
+    "Hang a pop shield a hand’s breadth before {microphone}, put foam on, or let it stand 30° beside the "
+    "mouth."
+)
+SHIELD_IS_UP = "The pop shield is up"
+LEAK = RuleWords(
+    title="{headphones} leak into {microphone}",
+    brief="headphones leak",
+    cost=(
+        "Click and backing stand {below_db:.0 dB} below {wanted} and {above_db:.0 dB} above the noise: heard in "
+        "every pause once the take is raised."
+    ),
+    caution="Loud headphones harm hearing: rather turn down what covers than the wanted part up.",
+)
+LEAK_TIGHTER = "Let {others} be worn instead of “{headphones}”: they hold more back."
+LEAK_SOFTER = "Turn “{headphones}” down by {less_db:.0 dB}, and see that they sit well."
+TAKE_OTHERS, TURN_DOWN = "Take {others}", "Turn them down"
 WILL_HOWL, MIGHT_RING = "will probably howl", "may ring"
 FAR_IN_ROOM = RuleWords(
     title="More of the room than of {wanted} in {microphone}",
@@ -153,7 +185,8 @@ NO_PATTERN = "its pattern is not known; computed as one that hears all around"
 THING_NAMES = {
     "loudspeaker": "Loudspeaker", "wedge": "Wedge monitor", "fan": "Fan", "heater": "Heater", "fridge": "Fridge",
     "computer": "Computer", "projector": "Projector", "window": "Window to the street", "other": "Other noise",
-    "desk": "Desk", "music_stand": "Music stand",
+    "desk": "Desk", "music_stand": "Music stand", "open_headphones": "Open headphones",
+    "closed_headphones": "Closed headphones", "in_ears": "In-ear phones",
 }  # fmt: skip
 # ── first reflections ──
 REFLECTION = "Reflection from the {surface}"
@@ -250,3 +283,28 @@ PICKUP_MEASURED = (
 )
 PICKUP_INVERTED = "They have opposite polarity: invert one."
 PICKUP_NOT_FOUND = "Not found: {reason}."
+# ── one microphone for two sources ──
+BALANCED = (
+    "{first} and {second} are equally loud at {distance_cm:.0 cm}, {rise_deg:.0}° above {first}"
+)
+NOT_BALANCED = "{microphone}: hears {second} nowhere as loud as {first}, 20 cm to 3 m away"
+# ── noise of takes ──
+NOISE_OF = "{take}: noise {noise_dbfs_a:.1 dBFS A}, {running}"
+NOTHING_RUNS = "nothing running"
+RUNS = "with {things}"
+NOISE_FALLS = "{by_db:.1 dB} less noise than in {take}"
+NOISE_RISES = "{by_db:.1 dB} more noise than in {take}"
+NOISE_SAME = "as much noise as in {take}"
+THINGS = "things running"
+# ── spots ──
+SPOT_AT = "{name}: {distance_cm:.0 cm} away, {bearing_deg:.0}° around, {rise_deg:.0}° up"
+SPOT_LEVEL = "direct sound {level_db:.0} dB SPL"
+SPOT_DIRECT = "{over_db:+.0 dB} against its room"
+SPOT_BLEED = "{name} {below_db:+.0 dB} against it"
+SPOT_RECORDED = "recorded in {name}"
+SPOT_LOUDNESS = "{lufs:.1} LUFS"
+SPOT_NOISE = "noise {noise_dbfs_a:.1 dBFS A}"
+SPOT_CHOSEN = "chosen {at}"
+SPOT_JOIN = ", "
+SPOT_GONE = "{name}: {why}"
+SPOT_UNUSED = "nothing is led into this microphone"

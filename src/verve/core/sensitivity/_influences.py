@@ -21,18 +21,25 @@ class Influence:
     """One thing that could be set otherwise, and what it would do at the recorder.
 
     `level_db` is the change of the hardest peak, `noise_db` that of the A-weighted noise,
-    `snr_db` that of what is between them. Positive is more.
+    `own_db` how much more of that peak is the source's own, `snr_db` the change of what is between its own
+    and the noise. Positive is more.
     """
 
     words: str
     change: Change
     level_db: float
     noise_db: float
+    own_db: float = 0.0
+
+    @property
+    def size_db(self) -> float:
+        """By how much it changes the level of all, or of its own source, whichever is more."""
+        return max(abs(self.level_db), abs(self.level_db + self.own_db))
 
     @property
     def snr_db(self) -> float:
         """How much further the playing would stand above the noise."""
-        return self.level_db - self.noise_db
+        return self.level_db + self.own_db - self.noise_db
 
 
 def _others(control: Control) -> Iterator[ControlValue]:
@@ -108,7 +115,8 @@ def influences(
                 change=change,
                 level_db=after.peak_dbfs - before.peak_dbfs,
                 noise_db=noise_after - noise_before,
+                own_db=after.own_db - before.own_db,
             )
-            if max(abs(influence.level_db), abs(influence.noise_db)) >= _LEAST_DB:
+            if max(influence.size_db, abs(influence.noise_db)) >= _LEAST_DB:
                 found.append(influence)
-    return tuple(sorted(found, key=lambda i: (-abs(i.level_db), -abs(i.noise_db))))
+    return tuple(sorted(found, key=lambda i: (-i.size_db, -abs(i.noise_db))))

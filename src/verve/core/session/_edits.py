@@ -239,6 +239,13 @@ def remove_line(session: Session, line_id: str) -> Session:
         if device.id in used or device.id not in touched or device.figures.is_furniture
     )
     sources = tuple(s for s in setup.sources if s.id in used or s.id not in touched)
+    # What somebody played beside it, into the same microphone, goes with the last signal of theirs.
+    led = {split_port(link.start)[0] for link in setup.links}
+    left = {s.performer for s in sources if s.id in used}
+    taken = {s.performer for s in setup.sources if s.id in touched and s.performer is not None}
+    sources = tuple(
+        s for s in sources if s.id in led or s.performer not in taken or s.performer in left
+    )
     return with_setup(session, lines=lines, links=links, devices=devices, sources=sources)
 
 

@@ -7,13 +7,13 @@ from pydantic.dataclasses import dataclass
 
 from verve.core.kind import Frozen, Positive
 from verve.core.session._brief import Brief, Computer, KitItem, Shopping
-from verve.core.session._placement import Identifier
+from verve.core.session._placement import Identifier, Spot
 from verve.core.session._setup import Setup, check_once
 from verve.core.session._snapshot import Snapshot
 from verve.core.session._sounds import Sound
 
 FORMAT = "verve-session"
-VERSION = 7
+VERSION = 8
 
 Play = Literal["softest", "typical", "hardest", "phrase"]
 
@@ -81,6 +81,7 @@ class Session(Frozen):
     shopping: Shopping = Shopping()
     computer: Computer = Computer()
     sounds: tuple[Sound, ...] = ()
+    spots: tuple[Spot, ...] = ()
     a4_hz: Annotated[float, Field(ge=300.0, le=600.0)] = 440.0
 
     @model_validator(mode="after")
@@ -88,4 +89,5 @@ class Session(Frozen):
         check_once("kit", self.kit)
         check_once("wishes", self.shopping.wishes)
         check_once("sounds", self.sounds)
+        check_once("spots", self.spots)
         return self

@@ -5,12 +5,19 @@ from __future__ import annotations
 from pydantic import ValidationError
 
 from verve.core.errors import EditError, from_validation_error
-from verve.core.kind import FrozenDict
+from verve.core.gear import DEFAULT_DISTANCE_M
+from verve.core.kind import NOTHING_SET, FrozenDict
 from verve.core.session._brief_edits import free_key
-from verve.core.session._edits import Change, apply_changes, free_name, with_setup
+from verve.core.session._edits import (
+    Change,
+    apply_changes,
+    free_identifier,
+    free_name,
+    with_setup,
+)
 from verve.core.session._models import Session
-from verve.core.session._placement import Aim, Placement, Stand, Thing
-from verve.core.session._setup import split_port
+from verve.core.session._placement import Aim, Placement, Spot, Stand, Thing
+from verve.core.session._setup import Performer, Source, split_port
 
 
 def set_placement(session: Session, placement: Placement) -> Session:
@@ -63,6 +70,43 @@ def place_microphone(
     return set_placement(session, placement.model_copy(update={"aims": aims}))
 
 
+def add_beside(session: Session, source_id: str, source: Source) -> tuple[Session, str]:
+    """Something else that the same person plays and that goes into the same microphone, as a guitar to a song.
+
+    Its id and name are made free, the id is given back. raises: EditError if there is no such source
+    """
+    setup = session.setup
+    beside = next((one for one in setup.sources if one.id == source_id), None)
+    if beside is None:
+        raise EditError(f"{source_id}: must be a source of this session")
+    performers, sources = setup.performers, setup.sources
+    performer = beside.performer
+    if performer is None:
+        performer = free_identifier(setup, beside.name)
+        performers = (*performers, Performer(id=performer, name=beside.name))
+        sources = tuple(
+            one.model_copy(update={"performer": performer}) if one.id == source_id else one
+            for one in sources
+        )
+    key = free_identifier(setup.model_copy(update={"performers": performers}), source.id)
+    name = free_name(source.name, [one.name for one in sources])
+    added = source.model_copy(update={"id": key, "name": name, "performer": performer})
+    return with_setup(session, performers=performers, sources=(*sources, added)), key
+
+
+def remove_beside(session: Session, source_id: str) -> Session:
+    """Take away what is played beside something else and has no signal of its own.
+
+    raises: EditError if there is none, or it has a signal
+    """
+    if all(one.id != source_id for one in session.setup.sources):
+        raise EditError(f"{source_id}: must be a source of this session")
+    if any(split_port(link.start)[0] == source_id for link in session.setup.links):
+        raise EditError(f"{source_id}: has a signal of its own, which has to be removed in Patch")
+    sources = tuple(one for one in session.setup.sources if one.id != source_id)
+    return with_setup(session, sources=sources)
+
+
 def _with_things(session: Session, things: tuple[Thing, ...]) -> Session:
     return set_placement(session, session.setup.placement.model_copy(update={"things": things}))
 
@@ -106,3 +150,83 @@ def remove_thing(session: Session, thing_id: str) -> Session:
     _known_thing(session, thing_id)
     things = session.setup.placement.things
     return _with_things(session, tuple(one for one in things if one.id != thing_id))
+
+
+def note_spot(session: Session, microphone: str, aim: Aim, name: str = "") -> tuple[Session, str]:
+    """Note where a microphone is now, to compare it with other places; its id is given back.
+
+    Without a name it is called "Spot" with a number. raises: EditError if it is no microphone of the session
+    """
+    owner, port = split_port(microphone)
+    device = next((one for one in session.setup.devices if one.id == owner), None)
+    if device is None or device.figures.capsule(port) is None:
+        raise EditError(f"{microphone}: must be a microphone of this session")
+    settings = device.settings.get(port, NOTHING_SET)
+    mine = [one.name for one in session.spots if one.microphone == microphone]
+    key = free_key("spot", (one.id for one in session.spots))
+    spot = Spot(
+        id=key,
+        name=free_name(name.strip() or f"Spot {len(mine) + 1}", mine),
+        microphone=microphone,
+        aim=aim,
+        distance_m=DEFAULT_DISTANCE_M if settings.distance_m is None else settings.distance_m,
+        angle_deg=settings.angle_deg or 0.0,
+    )
+    return session.model_copy(update={"spots": (*session.spots, spot)}), key
+
+
+def spot_of(session: Session, spot_id: str) -> Spot:
+    """One by its id.
+
+    raises: EditError if there is none
+    """
+    found = next((one for one in session.spots if one.id == spot_id), None)
+    if found is None:
+        raise EditError(f"{spot_id}: must be a spot of this session")
+    return found
+
+
+def change_spot(session: Session, changed: Spot) -> Session:
+    """The same spot with another name or recording.
+
+    raises: EditError if there is none, it cannot be so, or its recording is none of the session's
+    """
+    spot_of(session, changed.id)
+    try:
+        checked = Spot.model_validate(changed.model_dump())
+    except ValidationError as error:
+        raise EditError(str(from_validation_error(error, changed.name))) from error
+    if checked.sound is not None and all(one.id != checked.sound for one in session.sounds):
+        raise EditError(f"{checked.sound}: must be a sound file of this session")
+    spots = tuple(checked if one.id == changed.id else one for one in session.spots)
+    return session.model_copy(update={"spots": spots})
+
+
+def choose_spot(session: Session, spot_id: str, chosen_at: str) -> Session:
+    """The microphone at a spot that was noted; `chosen_at` says when, and stays with it.
+
+    raises: EditError if there is no such spot or microphone
+    """
+    spot = spot_of(session, spot_id)
+    session = place_microphone(
+        session, spot.microphone, spot.aim, distance_m=spot.distance_m, angle_deg=_angle(session, spot)
+    )  # fmt: skip
+    return change_spot(session, spot.model_copy(update={"chosen_at": chosen_at}))
+
+
+def _angle(session: Session, spot: Spot) -> float | None:
+    """What is set on a microphone that has a direction."""
+    owner, port = split_port(spot.microphone)
+    device = next((one for one in session.setup.devices if one.id == owner), None)
+    capsule = None if device is None else device.figures.capsule(port)
+    return None if capsule is None or capsule.pattern is None else spot.angle_deg
+
+
+def remove_spot(session: Session, spot_id: str) -> Session:
+    """Forget a spot.
+
+    raises: EditError if there is none
+    """
+    spot_of(session, spot_id)
+    spots = tuple(one for one in session.spots if one.id != spot_id)
+    return session.model_copy(update={"spots": spots})

@@ -25,11 +25,14 @@ _FORMERLY_SCHOOL = Field(validation_alias=AliasChoices("level_target", "school")
 """Files up to version 4 say `school`."""
 
 
+Absorption = Annotated[float, Field(ge=0.01, le=0.99)]
+
+
 class Room(Frozen):
     """Where the recording is made; `noise_dba` is its background noise.
 
     What is measured goes before what is estimated: a volume before its three lengths, a reverberation time before
-    how the room is furnished.
+    how much its surfaces swallow, and that before how it is furnished. Absorptions are shares, 0 to 1.
     """
 
     name: str = ""
@@ -40,6 +43,9 @@ class Room(Frozen):
     width_m: Positive | None = None
     height_m: Positive | None = None
     furnishing: Furnishing | None = None
+    floor_absorption: Absorption | None = None
+    ceiling_absorption: Absorption | None = None
+    walls_absorption: Absorption | None = None
 
 
 class Performer(Frozen):

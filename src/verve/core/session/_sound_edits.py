@@ -102,7 +102,11 @@ def remove_sound(session: Session, sound_id: str) -> Session:
     if all(one.id != sound_id for one in session.sounds):
         raise EditError(f"{sound_id}: must be a sound file of this session")
     sounds = tuple(one for one in session.sounds if one.id != sound_id)
-    return session.model_copy(update={"sounds": sounds})
+    spots = tuple(
+        one.model_copy(update={"sound": None}) if one.sound == sound_id else one
+        for one in session.spots
+    )
+    return session.model_copy(update={"sounds": sounds, "spots": spots})
 
 
 def from_folder(session: Session, folder: Path) -> Session:

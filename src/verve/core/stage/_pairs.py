@@ -89,7 +89,8 @@ def pair_findings(
         if len(sides) != 2:
             continue
         first, second = sides
-        apart = (first.peak_dbfs or 0.0) - (second.peak_dbfs or 0.0)
+        # What else their microphones hear is no matter of theirs.
+        apart = (first.own_peak_dbfs or 0.0) - (second.own_peak_dbfs or 0.0)
         expected = first.playing.hardest_db - second.playing.hardest_db
         if first.playing.hardest_db != second.playing.hardest_db:
             # Two outputs of one instrument that are not played alike are meant so.
@@ -133,7 +134,7 @@ def _unequal(
         facts=tuple(
             Fact(
                 label=state.line.name,
-                text=level_text(state.peak_dbfs or 0.0, "dBFS"),
+                text=level_text(state.own_peak_dbfs or 0.0, "dBFS"),
                 origin="computed",
                 how=words.PEAK_AT_RECORDER_HOW,
             )
