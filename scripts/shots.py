@@ -139,7 +139,7 @@ class Shots:
         window.place.table.asked.emit(0, 0)
         window.place.choose(Key("microphone", "harp_mic_left:capsule"))
         for area in window.place.findChildren(QScrollArea):
-            area.ensureWidgetVisible(window.place.stereo)
+            area.ensureWidgetVisible(window.place.side.stereo)
         self.take("place-pair")
         self._on_paper("placement-on-paper", placement_html(window.document.session))
 

@@ -116,7 +116,7 @@ def test_a_figure_typed_is_where_it_stands(
     qtbot: QtBot, window: MainWindow, place: PlaceView
 ) -> None:
     place.choose(LEFT)
-    field = place.numbers.fields["distance_m"]
+    field = place.side.numbers.fields["distance_m"]
     assert field.isVisibleTo(place)
     field.selectAll()
     qtbot.keyClicks(field, "0,45")
@@ -124,7 +124,7 @@ def test_a_figure_typed_is_where_it_stands(
     mic = placed(positions_of(window.document.session.setup), LEFT)
     assert isinstance(mic, PlacedMicrophone)
     assert mic.distance_m == pytest.approx(0.45)
-    assert not place.numbers.fields["x_m"].isVisibleTo(place)
+    assert not place.side.numbers.fields["x_m"].isVisibleTo(place)
 
 
 def test_a_figure_outside_the_room_is_refused_in_words(
@@ -134,7 +134,7 @@ def test_a_figure_outside_the_room_is_refused_in_words(
     window.document.refused.connect(said.append)
     place.choose(HARP)
     before = window.document.session
-    field = place.numbers.fields["x_m"]
+    field = place.side.numbers.fields["x_m"]
     field.selectAll()
     qtbot.keyClicks(field, "90")
     qtbot.keyClick(field, Qt.Key.Key_Return)
@@ -152,10 +152,10 @@ def test_a_cell_says_where_it_comes_from(
     place.table.setCurrentIndex(place.table.cells.index(row, 0))
     qtbot.keyClick(place.table, Qt.Key.Key_Return)
     assert place.chosen == LEFT
-    assert place.path_title.text() == "Singer in Condenser left"
-    assert "wanted source" in place.path.text()
-    assert place.sum.isVisibleTo(place)
-    place.why.click()
+    assert place.side.path_title.text() == "Singer in Condenser left"
+    assert "wanted source" in place.side.path.text()
+    assert place.side.sum.isVisibleTo(place)
+    place.side.why.click()
     assert asked == ["Singer in Condenser left"]
 
 
@@ -166,9 +166,9 @@ def test_the_room_is_two_presses(window: MainWindow, place: PlaceView) -> None:
     assert (room.length_m, room.furnishing, room.reverberation_s) == (4.0, "soft", None)
     assert place.room.sizes["small"].isChecked()
     assert not place.room.sizes["large"].isChecked()
-    assert "estimated" in place.room_words.text()
+    assert "estimated" in place.side.room_words.text()
     # Whoever stood farther away than that is told to be outside.
-    assert "outside the walls" in place.faults.text()
+    assert "outside the walls" in place.side.faults.text()
 
 
 def test_the_dialog_of_the_room_keeps_what_it_does_not_ask_for(
@@ -189,7 +189,7 @@ def test_what_was_typed_wrong_for_one_is_not_meant_for_another(
     qtbot: QtBot, window: MainWindow, place: PlaceView
 ) -> None:
     place.choose(LEFT)
-    field = place.numbers.fields["distance_m"]
+    field = place.side.numbers.fields["distance_m"]
     field.selectAll()
     qtbot.keyClicks(field, "far")
     place.choose(Key("microphone", "voice_mic:capsule"))
@@ -198,45 +198,45 @@ def test_what_was_typed_wrong_for_one_is_not_meant_for_another(
 
 def test_a_fan_is_brought_switched_off_and_taken_away(window: MainWindow, place: PlaceView) -> None:
     before = window.document.session
-    place.kind.setCurrentIndex(place.kind.findData("fan"))
-    place.bring.click()
+    place.side.kind.setCurrentIndex(place.side.kind.findData("fan"))
+    place.side.bring.click()
     assert place.chosen == Key("thing", "fan")
     assert place.table.cells.columnCount() == 3
-    place.is_on.click()
+    place.side.is_on.click()
     assert place.table.cells.cell(0, 2).text == "off"
-    place.remove.click()
+    place.side.remove.click()
     assert place.table.cells.columnCount() == 2
     assert window.document.session.setup.placement == before.setup.placement
 
 
 def test_a_pair_is_put_into_one_point_with_one_press(window: MainWindow, place: PlaceView) -> None:
     place.choose(LEFT)
-    assert place.stereo.isVisibleTo(place)
+    assert place.side.stereo.isVisibleTo(place)
     before = window.document.session
-    place.stereo.buttons["coincident"].click()
+    place.side.stereo.buttons["coincident"].click()
     assert at(window.document.session, LEFT) == pytest.approx(
         at(window.document.session, Key("microphone", "harp_mic_right:capsule")), abs=1e-3
     )
     said: list[str] = []
     window.document.refused.connect(said.append)
-    place.stereo.buttons["middle_side"].click()
+    place.side.stereo.buttons["middle_side"].click()
     assert "figure-of-eight" in said[-1]
     window.document.undo()
     assert window.document.session == before
     place.choose(Key("microphone", "voice_mic:capsule"))
-    assert not place.stereo.isVisibleTo(place)
+    assert not place.side.stereo.isVisibleTo(place)
 
 
 def test_a_microphone_goes_to_its_starting_point(window: MainWindow, place: PlaceView) -> None:
     key = Key("microphone", "voice_mic:capsule")
     place.choose(key)
-    assert "pop shield" in place.start.said.text().lower()
-    place.start.button.click()
+    assert "pop shield" in place.side.start.said.text().lower()
+    place.side.start.button.click()
     mic = placed(positions_of(window.document.session.setup), key)
     assert isinstance(mic, PlacedMicrophone)
     assert mic.distance_m == pytest.approx(0.18)
     place.choose(HARP)
-    assert not place.start.isVisibleTo(place)
+    assert not place.side.start.isVisibleTo(place)
 
 
 def test_a_clap_gives_the_room_its_reverberation(
@@ -244,15 +244,15 @@ def test_a_clap_gives_the_room_its_reverberation(
 ) -> None:
     path = tmp_path / "clap.wav"
     soundfile.write(path, clap(0.8), RATE_HZ)
-    place.clap.read(path)
+    place.side.clap.read(path)
     finished(window)
-    assert "It rings for 0." in place.clap.said.text()
-    place.clap.use.click()
+    assert "It rings for 0." in place.side.clap.said.text()
+    place.side.clap.use.click()
     assert window.document.session.setup.room.reverberation_s == pytest.approx(0.8, abs=0.08)
     soundfile.write(path, clap(0.5), RATE_HZ)
-    place.clap.read(path)
+    place.side.clap.read(path)
     finished(window)
-    assert "% of the first one" in place.clap.said.text()
+    assert "% of the first one" in place.side.clap.said.text()
 
 
 def test_a_file_without_a_clap_is_refused_in_words(
@@ -262,10 +262,10 @@ def test_a_file_without_a_clap_is_refused_in_words(
     window.document.refused.connect(said.append)
     path = tmp_path / "silence.wav"
     soundfile.write(path, [0.0] * RATE_HZ, RATE_HZ)
-    place.clap.read(path)
+    place.side.clap.read(path)
     finished(window)
     assert "silent" in said[-1]
-    assert not place.clap.use.isVisibleTo(place)
+    assert not place.side.clap.use.isVisibleTo(place)
 
 
 def test_a_microphone_is_heard_where_it_stands(
@@ -274,17 +274,17 @@ def test_a_microphone_is_heard_where_it_stands(
     monkeypatch.setattr(window.player, "_find", lambda rate_hz: SilentOutput(rate_hz))
     place.choose(LEFT)
     for number in range(3):
-        place.listen.whom.setCurrentIndex(number)
-        place.listen.button.click()
+        place.side.listen.whom.setCurrentIndex(number)
+        place.side.listen.button.click()
         finished(window)
         assert window.player.request is not None
         heard, rate_hz = soundfile.read(window.player.request.path)
         assert rate_hz == 48_000
         assert 20.0 * np.log10(np.sqrt(2.0 * np.mean(heard**2))) == pytest.approx(-23.0, abs=0.2)
-        place.listen.button.click()
+        place.side.listen.button.click()
         assert not window.player.is_playing
     place.choose(HARP)
-    assert not place.listen.isVisibleTo(place)
+    assert not place.side.listen.isVisibleTo(place)
 
 
 def test_the_placement_goes_on_paper(
@@ -301,9 +301,9 @@ def test_everything_that_can_be_put_in_can_be_moved_and_taken_out(
     window: MainWindow, place: PlaceView
 ) -> None:
     before = window.document.session
-    for number in range(place.kind.count()):
-        place.kind.setCurrentIndex(number)
-        place.bring.click()
+    for number in range(place.side.kind.count()):
+        place.side.kind.setCurrentIndex(number)
+        place.side.bring.click()
         key = place.chosen
         assert key is not None
         assert key.kind == "thing"
@@ -311,7 +311,7 @@ def test_everything_that_can_be_put_in_can_be_moved_and_taken_out(
         place.plan.nudged.emit(key, -0.1, 0.0)
         assert at(window.document.session, key)[0] == pytest.approx(first[0] - 0.1)
         place.plan.turned.emit(key, 15.0)
-        place.remove.click()
+        place.side.remove.click()
     assert window.document.session.setup.placement == before.setup.placement
 
 
@@ -323,8 +323,8 @@ def test_an_edit_made_while_something_is_dragged_is_not_lost(
     start, left = point.toPoint(), Qt.MouseButton.LeftButton
     qtbot.mousePress(place.plan, left, pos=start)
     qtbot.mouseMove(place.plan, start + QPoint(30, 0))
-    place.kind.setCurrentIndex(place.kind.findData("desk"))
-    place.bring.click()
+    place.side.kind.setCurrentIndex(place.side.kind.findData("desk"))
+    place.side.bring.click()
     qtbot.mouseRelease(place.plan, left, pos=start + QPoint(30, 0))
     assert [one.kind for one in window.document.session.setup.placement.things] == ["desk"]
 

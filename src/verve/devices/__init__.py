@@ -14,7 +14,7 @@ from verve.devices._record import (
     record,
 )
 from verve.devices._simulated import SimulatedInterface
-from verve.devices._spot import SpotRequest, spot_sound, write_spot
+from verve.devices._spot import SpotRequest, spot_sound, write_noted, write_spot
 from verve.devices._tune import TuneRequest, tune
 
 __all__ = [
@@ -40,5 +40,6 @@ __all__ = [
     "taken_up",
     "tune",
     "unfinished",
+    "write_noted",
     "write_spot",
 ]

@@ -8,13 +8,16 @@ from verve.core.place._moves import (
     Key,
     Number,
     brought,
+    is_beside,
     keys_of,
     moved,
     name_of,
     numbers_of,
     placed,
     put,
+    shielded,
     switched,
+    taken_out,
     turned,
     with_number,
 )
@@ -39,6 +42,7 @@ from verve.core.place._table import (
 from verve.core.place._words import CLAP_HOW, NOTHING_HERE, ONE_SOURCE, TECHNIQUES, THING_NAMES
 
 if TYPE_CHECKING:
+    from verve.core.place._alone import alone_groups, alone_title, is_alone
     from verve.core.place._balance import balance_db, balanced, balanced_text, has_two
     from verve.core.place._claps import clap_facts, clap_in, clap_text, usable_s
     from verve.core.place._marks import (
@@ -78,6 +82,9 @@ if TYPE_CHECKING:
     )
 
 _LATER = {
+    "alone_groups": "_alone",
+    "alone_title": "_alone",
+    "is_alone": "_alone",
     "recording_of": "_spots",
     "spot_line": "_spots",
     "spot_lines": "_spots",
@@ -139,6 +146,8 @@ __all__ = [
     "Number",
     "StandNeeded",
     "StartingPoint",
+    "alone_groups",
+    "alone_title",
     "arranged",
     "as_pair",
     "balance_db",
@@ -159,6 +168,8 @@ __all__ = [
     "findings",
     "grade_of",
     "has_two",
+    "is_alone",
+    "is_beside",
     "keys_of",
     "line_of",
     "marks_of",
@@ -183,6 +194,7 @@ __all__ = [
     "room_text",
     "said_beside",
     "said_of",
+    "shielded",
     "spot_line",
     "spot_lines",
     "spots_of",
@@ -193,6 +205,7 @@ __all__ = [
     "starting_points",
     "stereo_facts",
     "switched",
+    "taken_out",
     "turn_words",
     "turned",
     "usable_s",

@@ -26,6 +26,8 @@ from verve.core.session import (
     change_thing,
     place_microphone,
     place_source,
+    remove_beside,
+    remove_thing,
 )
 
 Kind = Literal["source", "microphone", "thing"]
@@ -246,3 +248,29 @@ def switched(session: Session, thing_id: str, *, is_on: bool) -> Session:
     if found is None:
         raise EditError(f"{thing_id}: must be something that stands in the room")
     return change_thing(session, found.model_copy(update={"is_on": is_on}))
+
+
+def is_beside(positions: Positions, key: Key) -> bool:
+    """Whether it is a source without a microphone of its own, which goes into that of the same person."""
+    return key.kind == "source" and any(key.id in one.wants[1:] for one in positions.microphones)
+
+
+def taken_out(session: Session, key: Key) -> Session:
+    """Without a thing, or without what is played beside something else.
+
+    raises: EditError if there is no such thing, or it is neither
+    """
+    if key.kind == "thing":
+        return remove_thing(session, key.id)
+    return remove_beside(session, key.id)
+
+
+def shielded(session: Session, key: Key, *, is_there: bool) -> Session:
+    """A microphone with a pop shield before it, or without one.
+
+    raises: EditError if there is no such microphone
+    """
+    one = placed(positions_of(session.setup), key)
+    if not isinstance(one, PlacedMicrophone):
+        raise EditError(f"{one.name}: must be a microphone")
+    return place_microphone(session, one.id, one.aim.model_copy(update={"has_shield": is_there}))

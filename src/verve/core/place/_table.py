@@ -130,13 +130,14 @@ def path_facts(
     found += _beside_wanted(hearing, path, microphone, source)
     found += _sum_facts(hearing, microphone, source)
     if path.is_wanted:
-        found += _reflection_facts(hearing, microphone, source, furnishing)
+        found += reflection_facts(hearing, microphone, source, furnishing)
     return tuple(found)
 
 
-def _reflection_facts(
+def reflection_facts(
     hearing: Hearing, microphone: int, source: int, furnishing: Furnishing | None
 ) -> list[Fact]:
+    """The strongest first reflections of a source in a microphone, each with what it does to the sound."""
     names = {one.id: one.name.lower() for one in hearing.positions.surfaces}
     found = []
     for one in reflections(hearing, microphone, source, furnishing)[:_MOST_REFLECTIONS]:
@@ -284,7 +285,7 @@ def drawn_sum(
     the direct sound with its strongest reflection."""
     if source in hearing.wanted[microphone]:
         found = reflections(hearing, microphone, source, furnishing)
-        facts = _reflection_facts(hearing, microphone, source, furnishing)
+        facts = reflection_facts(hearing, microphone, source, furnishing)
         return (found[0].sum, _said(facts[0])) if facts else (None, "")
     both = mixed(hearing, microphone, source)
     told = _sum_facts(hearing, microphone, source)

@@ -308,3 +308,12 @@ SPOT_CHOSEN = "chosen {at}"
 SPOT_JOIN = ", "
 SPOT_GONE = "{name}: {why}"
 SPOT_UNUSED = "nothing is led into this microphone"
+# ── one source in the room ──
+ALONE_TITLE = "Where to put {microphone} for {source}"
+ALONE_START = "Where to begin"
+ALONE_SOUND = "As it stands now"
+ALONE_REFLECTIONS = "First reflections"
+ALONE_TAPE = "With a tape"
+FROM_TO = "{first} to {second}"
+TAPE = "{metric}, {feet}"
+HOW_IT_SOUNDS = (DISTANCE, DIRECT, FROM_ROOM, HOW_DIRECT)

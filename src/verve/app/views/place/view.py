@@ -6,15 +6,15 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
     QCheckBox,
     QFileDialog,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QSizePolicy,
     QStackedLayout,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -23,60 +23,50 @@ from verve.app import theme
 from verve.app.document import Document
 from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
-from verve.app.views.place.clap import ClapBox
-from verve.app.views.place.listen import ListenBox
-from verve.app.views.place.numbers import Numbers
-from verve.app.views.place.pickup import PickupBox
+from verve.app.views.place.one_source import OneSource
 from verve.app.views.place.room import RoomBar
-from verve.app.views.place.start import StartBox
-from verve.app.views.place.stereo import StereoBox
+from verve.app.views.place.side import SidePanel
 from verve.app.widgets.beside import Beside, group
 from verve.app.widgets.bleed import BleedTable
-from verve.app.widgets.choice import Choice
-from verve.app.widgets.labels import caption, caption_of, card, heading, small_heading, text
+from verve.app.widgets.labels import card, heading, small_heading, text
 from verve.app.widgets.plan import Plan
-from verve.app.widgets.sum_response import SumResponse
 from verve.core.acoustics import Technique
 from verve.core.air import Hearing, hearing_of, of_furnishing, of_size, positions_of
 from verve.core.errors import VerveError
 from verve.core.place import (
     NOTHING_HERE,
-    ONE_SOURCE,
-    THING_NAMES,
     Key,
+    alone_groups,
+    alone_title,
     arranged,
+    balanced,
     brought,
-    cell_of,
     chosen_microphone,
     colours_of,
-    drawn_sum,
-    faults_of,
     keys_of,
     line_of,
     moved,
     name_of,
-    numbers_of,
     path_facts,
     path_title,
-    pickup_text,
     put,
     put_at_start,
-    recorded_pair,
-    room_text,
     said_beside,
-    start_text,
-    stereo_facts,
+    shielded,
     switched,
+    taken_out,
     turned,
     with_number,
 )
-from verve.core.session import Room, Session, remove_thing, set_room
+from verve.core.place import is_alone as is_alone_in
+from verve.core.session import Room, Session, Source, add_beside, set_room
 from verve.core.sheets import placement_csv, placement_html
-from verve.core.words import Fact, capital
+from verve.core.words import Fact
 
 if TYPE_CHECKING:
     from verve.app.player import Player
 
+_TITLE = "Where everything stands"
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
 
 
@@ -92,6 +82,7 @@ class PlaceView(QWidget):
         self._key: Key | None = None
         self._seen = ""
         self._cell: tuple[int, int] | None = None
+        self._is_at_start = True
         self._preview: Session | None = None
         self._hearing: Hearing | None = None
         self._pages = QStackedLayout(self)
@@ -111,7 +102,6 @@ class PlaceView(QWidget):
             lambda key, degrees: self._edit("direction", key, lambda now: turned(now, key, degrees))
         )
         self.table.asked.connect(self._ask)
-        self.numbers.typed.connect(self._type)
         self.room.size_chosen.connect(
             lambda size: self._room("size of the room", lambda room: of_size(room, size))
         )
@@ -131,118 +121,77 @@ class PlaceView(QWidget):
         top = QHBoxLayout()
         top.setSpacing(10)
         frame, layout = card()
-        title = heading("Where everything stands")
-        title.setWordWrap(False)
+        self.title = heading(_TITLE)
+        self.title.setWordWrap(False)
         self.whole = QCheckBox("Whole room")
         self.whole.setToolTip("Off: the plan shows as much of the room as something stands in")
         self.paper = QPushButton("Print or export…")
         self.paper.setToolTip("The plan to scale, marks of tape, directions and stands")
         self.paper.clicked.connect(self._on_paper)
-        layout.addWidget(Beside(group(title), group(self.whole, self.paper)))
+        self.back = QPushButton("Where to begin")
+        self.back.setToolTip("The starting point for the one source in the room")
+        layout.addWidget(Beside(group(self.title), group(self.back, self.whole, self.paper)))
         self.room = RoomBar()
         layout.addWidget(self.room)
         self.plan = Plan()
         self.whole.toggled.connect(self.plan.show_whole)
-        layout.addWidget(self.plan, 1)
+        self.alone = OneSource()
+        self.alone.begun.connect(self._begin)
+        self.alone.plan_wanted.connect(lambda: self._show_alone(is_alone=False))
+        self.back.clicked.connect(lambda: self._show_alone(is_alone=True))
+        self.plan_or_start = QStackedWidget()
+        self.plan_or_start.addWidget(self.plan)
+        self.plan_or_start.addWidget(self.alone)
+        layout.addWidget(self.plan_or_start, 1)
         top.addWidget(frame, 5)
         top.addWidget(self._make_side(), 3)
         outer.addLayout(top, 1)
-        below, rows = card()
+        self.below, rows = card()
         rows.addWidget(small_heading("Bleed: how far each source is below the wanted one"))
         self.table = BleedTable()
         self.table.setMinimumHeight(theme.px(90))
         self.table.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         rows.addWidget(self.table)
-        outer.addWidget(below)
+        outer.addWidget(self.below)
         return page
 
     def _make_side(self) -> QWidget:
-        side, outside = card()
-        side.setMinimumWidth(theme.px(210))
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setAccessibleName("What is chosen on the plan")
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
-        # As high as the plan beside it: what has no space scrolls.
-        area.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored)
-        inside = QWidget()
-        column = QVBoxLayout(inside)
-        column.setContentsMargins(0, 0, 6, 0)
-        area.setWidget(inside)
-        outside.addWidget(area)
-        self.which = Choice()
-        self.which.setAccessibleName("What is chosen")
-        self.which.setToolTip("Players, microphones and what else sounds in the room")
-        self.which.activated.connect(self._choose_by_name)
-        column.addWidget(caption_of(self.which, "Chosen on the plan"))
-        column.addWidget(self.which)
-        self.path_title = small_heading("")
-        column.addWidget(self.path_title)
-        self.path = text()
-        column.addWidget(self.path)
-        self.why = QPushButton("Where it comes from")
-        self.why.setToolTip("Every number of this path, with its formula")
-        self.why.clicked.connect(self._explain)
-        column.addWidget(self.why)
-        self.sum = SumResponse()
-        column.addWidget(self.sum)
-        self.numbers = Numbers()
-        column.addWidget(self.numbers)
-        self.listen = ListenBox(self._tasks, self._find_player)
-        self.listen.failed.connect(self._document.refused)
-        column.addWidget(self.listen)
-        self.start = StartBox()
-        self.start.pressed.connect(self._begin)
-        column.addWidget(self.start)
-        self.pickup = PickupBox(self._tasks)
-        self.pickup.failed.connect(self._document.refused)
-        column.addWidget(self.pickup)
-        self.stereo = StereoBox()
-        self.stereo.chosen.connect(self._arrange)
-        column.addWidget(self.stereo)
-        self._make_thing(column)
-        column.addWidget(self.faults)
-        column.addStretch(1)
-        column.addWidget(small_heading("The room"))
-        self.room_words = caption(wrap=True)
-        column.addWidget(self.room_words)
-        self.clap = ClapBox(self._tasks)
-        self.clap.failed.connect(self._document.refused)
-        self.clap.used.connect(
+        frame, outside = card()
+        frame.setMinimumWidth(theme.px(210))
+        self.side = side = SidePanel(outside, self._document, self._tasks, self._find_player)
+        side.which.activated.connect(self._choose_by_name)
+        side.why.clicked.connect(self._explain)
+        side.numbers.typed.connect(self._type)
+        side.shield.clicked.connect(self._shield)
+        side.start.pressed.connect(self._begin)
+        side.also.added.connect(self._add_beside)
+        side.also.balanced.connect(
+            lambda: self._edit_chosen("balance", lambda now, key: balanced(now, key.id))
+        )
+        side.stereo.chosen.connect(self._arrange)
+        side.is_on.clicked.connect(
+            lambda is_on: self._edit_chosen(
+                "running", lambda now, key: switched(now, key.id, is_on=is_on)
+            )
+        )
+        side.remove.clicked.connect(lambda: self._edit_chosen("removal", taken_out))
+        side.clap.used.connect(
             lambda seconds: self._room(
                 "reverberation of the room",
                 lambda room: room.model_copy(update={"reverberation_s": seconds}),
             )
         )
-        column.addWidget(self.clap)
-        self.kind = Choice()
-        self.kind.setAccessibleName("What else sounds in the room")
-        self.kind.setToolTip(
-            "Loudspeakers and noises: the map shows where the microphone hears them least"
+        side.running.switched.connect(
+            lambda thing, is_on: self._document.edit(
+                "what is running", lambda now: switched(now, thing, is_on=is_on)
+            )
         )
-        self.kind.show_entries([(name, kind) for kind, name in THING_NAMES.items()])
-        self.bring = QPushButton("Add")
-        self.bring.setToolTip("Adds it at the right wall; drag it to where it is")
-        self.bring.clicked.connect(self._bring)
-        column.addWidget(caption_of(self.kind, "What else sounds in the room"))
-        column.addWidget(Beside(group(self.kind), group(self.bring)))
-        return side
-
-    def _make_thing(self, column: QVBoxLayout) -> None:
-        """What can be done with something that is no player and no microphone."""
-        self.is_on = QCheckBox("It is running")
-        self.is_on.setToolTip("Off: nothing is heard of it")
-        self.is_on.clicked.connect(self._switch)
-        column.addWidget(self.is_on)
-        self.remove = QPushButton("Remove from the room")
-        self.remove.setToolTip("Removes this noise or loudspeaker; Undo brings it back")
-        self.remove.clicked.connect(self._remove)
-        column.addWidget(self.remove)
-        self.faults = text()
+        side.bring.clicked.connect(self._bring)
+        return frame
 
     def _make_empty(self) -> QWidget:
         frame, layout = card()
-        layout.addWidget(heading("Where everything stands"))
+        layout.addWidget(heading(_TITLE))
         layout.addStretch(1)
         layout.addWidget(text(NOTHING_HERE))
         add = QPushButton("Add a signal…")
@@ -280,11 +229,11 @@ class PlaceView(QWidget):
         if self._preview is not None:
             return
         self.room.show_room(session.setup.room)
-        self.room_words.setText(room_text(hearing))
-        self.which.show_entries([(name_of(hearing.positions, key), key.text) for key in keys])
-        self.which.setCurrentIndex(keys.index(self._key))
-        self._show_chosen(session, hearing)
-        self._show_path(hearing, microphone)
+        self.side.which.show_entries([(name_of(hearing.positions, key), key.text) for key in keys])
+        self.side.which.setCurrentIndex(keys.index(self._key))
+        self.side.show_chosen(session, hearing, self._key)
+        self._cell = self.side.show_path(session, hearing, microphone, self._cell)
+        self._show_alone(is_alone=self._is_at_start)
 
     def _first_key(self, keys: tuple[Key, ...], now: Key | None) -> Key:
         """The microphone of the selected signal; without one what is chosen, or the first one there is."""
@@ -300,44 +249,24 @@ class PlaceView(QWidget):
         beside = said_beside(hearing, microphone)
         self.plan.show_hearing(hearing, microphone, self._key, colours_of(session), beside)
 
-    def _show_chosen(self, session: Session, hearing: Hearing) -> None:
+    def _show_alone(self, *, is_alone: bool) -> None:
+        """The starting point of the one source there is, or the plan of them all."""
+        assert self._hearing is not None
         assert self._key is not None
-        self.numbers.show_numbers(self._key.text, numbers_of(hearing.positions, self._key))
-        things = {one.id: one for one in session.setup.placement.things}
-        thing = things.get(self._key.id) if self._key.kind == "thing" else None
-        for widget in (self.is_on, self.remove):
-            widget.setVisible(thing is not None)
-        self.is_on.setChecked(thing is not None and thing.is_on)
-        microphone = self._key.id if self._key.kind == "microphone" else ""
-        self.listen.show_microphone(session, microphone)
-        self.start.show_text(start_text(session, microphone))
-        self.pickup.show_pair(
-            pickup_text(session.setup, hearing.positions, microphone),
-            recorded_pair(session, microphone),
-        )
-        self.stereo.show_facts(stereo_facts(session.setup, hearing.positions, microphone))
-        faults = list(faults_of(hearing))
-        if len(hearing.positions.sources) == 1:
-            faults.append(ONE_SOURCE)
-        self.faults.setText("\n".join(faults))
-        self.faults.setVisible(bool(faults))
-
-    def _show_path(self, hearing: Hearing, microphone: int | None) -> None:
-        cell = self._cell
-        counts = (len(hearing.positions.microphones), len(hearing.positions.sources))
-        if cell is None or cell[0] != microphone or cell[0] >= counts[0] or cell[1] >= counts[1]:
-            self._cell = cell = None
-        for widget in (self.path_title, self.path, self.why):
-            widget.setVisible(cell is not None)
-        if cell is None:
-            self.sum.show_sum(None, "")
-            return
-        self.path_title.setText(path_title(hearing, *cell))
-        furnishing = self._document.session.setup.room.furnishing
-        both, words = drawn_sum(hearing, *cell, furnishing)
-        said = cell_of(hearing, *cell).said.partition(": ")[2]
-        self.path.setText(f"{capital(said)}. {words}")
-        self.sum.show_sum(both, words)
+        self._is_at_start = is_alone
+        can_be = is_alone_in(self._hearing)
+        is_shown = can_be and is_alone
+        microphone = chosen_microphone(self._hearing, self._key) or 0
+        if can_be:
+            session = self._document.session
+            groups = alone_groups(session, self._hearing, microphone)
+            self.alone.show_facts(groups, can_begin=bool(groups[0][1]))
+        self.title.setText(alone_title(self._hearing, microphone) if is_shown else _TITLE)
+        self.plan_or_start.setCurrentIndex(int(is_shown))
+        self.back.setVisible(can_be and not is_alone)
+        self.whole.setVisible(not is_shown)
+        self.below.setVisible(not can_be)
+        self.side.start.setVisible(self.side.start.isVisibleTo(self) and not is_shown)
 
     def _facts(self, hearing: Hearing, cell: tuple[int, int]) -> tuple[Fact, ...]:
         setup = self._document.session.setup
@@ -357,7 +286,7 @@ class PlaceView(QWidget):
 
     def _choose_by_name(self, number: int) -> None:
         assert self._hearing is not None
-        said = self.which.itemData(number)
+        said = self.side.which.itemData(number)
         key = next((one for one in keys_of(self._hearing.positions) if one.text == said), None)
         if key is not None:
             self.choose(key)
@@ -392,33 +321,58 @@ class PlaceView(QWidget):
             self._edit("place", self._key, lambda _: preview)
 
     def _type(self, name: str, value: float) -> None:
-        key = self._key
-        if key is not None:
-            self._edit("place", key, lambda now: with_number(now, key, name, value))  # type: ignore[arg-type]
+        self._edit_chosen("place", lambda now, key: with_number(now, key, name, value))  # type: ignore[arg-type]
 
     def _room(self, label: str, change: Callable[[Room], Room]) -> None:
         self._document.edit(label, lambda now: set_room(now, change(now.setup.room)))
+
+    def _edit_chosen(self, what: str, change: Callable[[Session, Key], Session]) -> None:
+        """An edit of what is chosen."""
+        key = self._key
+        if key is not None:
+            self._edit(what, key, lambda now: change(now, key))
+
+    def _shield(self, is_there: bool) -> None:
+        self._edit_chosen("pop shield", lambda now, key: shielded(now, key, is_there=is_there))
+
+    def _add_beside(self, entry: str) -> None:
+        from verve.core.catalogue import catalogue
+
+        found = catalogue().sources[entry]
+        source = Source(id=entry, name=found.name, figures=found.figures)
+        hearing, key = self._hearing, self._key
+        if hearing is None or key is None:
+            return
+        microphone = hearing.positions.microphone(key.id)
+        if microphone is not None:
+            wanted = microphone.wants[0]
+            self._edit("second source", key, lambda now: add_beside(now, wanted, source)[0])
 
     def _bring(self) -> None:
         made: list[Key] = []
 
         def change(now: Session) -> Session:
-            session, key = brought(now, self.kind.currentData())
+            session, key = brought(now, self.side.kind.currentData())
             made.append(key)
             return session
 
-        if self._document.edit(f"{self.kind.currentText().lower()} in the room", change) and made:
+        if (
+            self._document.edit(f"{self.side.kind.currentText().lower()} in the room", change)
+            and made
+        ):
             self.choose(made[-1])
 
     def _begin(self) -> None:
         key = self._key
+        if self._hearing is not None and key is not None and key.kind != "microphone":
+            mics = self._hearing.positions.microphones
+            key = Key("microphone", mics[chosen_microphone(self._hearing, key) or 0].id)
         if key is not None:
-            self._edit("starting point", key, lambda now: put_at_start(now, key.id))
+            there = key
+            self._edit("starting point", there, lambda now: put_at_start(now, there.id))
 
     def _arrange(self, technique: Technique) -> None:
-        key = self._key
-        if key is not None:
-            self._edit("stereo", key, lambda now: arranged(now, key.id, technique))
+        self._edit_chosen("stereo", lambda now, key: arranged(now, key.id, technique))
 
     def _on_paper(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Placement", "placement.pdf", _FILES)
@@ -432,13 +386,3 @@ class PlaceView(QWidget):
             csv=lambda: placement_csv(session),
             failed=self._document.refused.emit,
         )
-
-    def _switch(self, is_on: bool) -> None:
-        key = self._key
-        if key is not None:
-            self._edit("running", key, lambda now: switched(now, key.id, is_on=is_on))
-
-    def _remove(self) -> None:
-        key = self._key
-        if key is not None:
-            self._edit("removal", key, lambda now: remove_thing(now, key.id))
