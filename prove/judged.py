@@ -185,9 +185,12 @@ def _helped(one: Certificate, way: Improvement, engine: Engine) -> bool | None:
     best = found.get(one.line)
     if best is None:
         return False
-    then = best.peak_dbfs - best.noise_dbfs_a
-    now = one.best.peak_dbfs - one.best.noise_dbfs_a
-    return _near(way.snr_db, then - now, 0.1) and way.reaches_target == best.reaches_target
+    set_so = apply_changes(changed, best.changes)
+    then, now = (_state(s, one.line, engine).levels for s in (set_so, one.after))
+    if then is None or now is None or then.snr_db is None or now.snr_db is None:
+        return False
+    gained_db = then.snr_db - now.snr_db
+    return _near(way.snr_db, gained_db, 0.1) and way.reaches_target == best.reaches_target
 
 
 def certified(count: int, first: int) -> list[Tally]:
