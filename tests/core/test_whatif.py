@@ -30,9 +30,12 @@ def test_every_influence_does_what_it_says(mended: Session, line_id: str) -> Non
         assert before.state.peak_dbfs is not None
         change_db = after.state.peak_dbfs - before.state.peak_dbfs
         assert influence.level_db == pytest.approx(change_db, abs=1e-9)
-        assert before.snr_db is not None
-        assert after.snr_db is not None
-        assert influence.snr_db == pytest.approx(after.snr_db - before.snr_db, abs=1e-6)
+        now, then = before.state.levels, after.state.levels
+        assert now is not None
+        assert then is not None
+        assert now.snr_db is not None
+        assert then.snr_db is not None
+        assert influence.snr_db == pytest.approx(then.snr_db - now.snr_db, abs=1e-6)
 
 
 def test_they_come_with_the_greatest_change_first(mended: Session) -> None:
