@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from prove.report import Tally
 from verve.core.assess import assess
 from verve.core.catalogue import add_chain, catalogue
-from verve.core.causes import causes_of, measured_causes
+from verve.core.causes import Causes, causes_of, measured_causes
 from verve.core.causes._usual import controls_on
 from verve.core.demo import demo_session
 from verve.core.errors import EditError
@@ -153,11 +153,19 @@ def _two_at_once(two: Tally, rng: random.Random, session: Session, found: list[F
         broken = apply_changes(session, tuple(f.change for f in pair))
     except EditError:
         return
-    keys = [(c.owner, c.channel, c.control) for c in causes_of(broken, line).causes][:4]
+    found_now = causes_of(broken, line)
+    keys = [(c.owner, c.channel, c.control) for c in found_now.causes][:4]
     if all(f.key in keys for f in pair):
         two.note("both")
+    elif _explains_all(found_now) and keys[0] in {f.key for f in pair}:
+        # A gain that by chance is the right one for the other thing as usual is no fault beside it.
+        two.note("one explains all")
     else:
         two.fault(f"{pair[0].change} and {pair[1].change} on {line}")
+
+
+def _explains_all(found: Causes) -> bool:
+    return bool(found.causes) and found.off_db - found.causes[0].explains_db < 0.5
 
 
 def _hidden(session: Session, line: str) -> Iterator[tuple[str, float]]:

@@ -185,7 +185,9 @@ def _helped(one: Certificate, way: Improvement, engine: Engine) -> bool | None:
     best = found.get(one.line)
     if best is None:
         return False
-    set_so = apply_changes(changed, best.changes)
+    # What is set with it, a pair or a mixer's channel, goes along.
+    all_of_them = optimum(changed, (one.line, *best.together), engine=engine)
+    set_so = apply_changes(changed, all_changes(all_of_them))
     then, now = (_state(s, one.line, engine).levels for s in (set_so, one.after))
     if then is None or now is None or then.snr_db is None or now.snr_db is None:
         return False

@@ -36,7 +36,7 @@ from verve.core.network import (
     is_alive,
     network_of,
 )
-from verve.core.session import Change, Line, Pass, Play, Route, Session
+from verve.core.session import Change, Line, Pass, Play, Route, Session, Setup
 from verve.core.trial import tried
 from verve.core.words import Fact, clock_list, fill, level_text
 
@@ -256,7 +256,7 @@ def _all_findings(session: Session, network: Network, engine: Engine) -> tuple[F
     judge = stage.GainJudge(session, engine, network)
     found += stage.findings(judged, setup, judge, network.buses)
     found += _placed(session, network)
-    found += monitor.findings(setup.audio)
+    found += monitor.findings(session, _headphones(setup))
     found += takes.findings(session, states, engine)
     return by_urgency(found)
 
@@ -268,6 +268,24 @@ def _placed(session: Session, network: Network) -> list[Finding]:
     from verve.core.place import findings
 
     return findings(session, network.lines, network.hearing)
+
+
+def _headphones(setup: Setup) -> dict[str, monitor.Headphones]:
+    """Those that somebody wears, by the catalogue; which is read only where somebody has said so."""
+    worn = {one.headphones for one in setup.monitoring.cues if one.headphones is not None}
+    if not worn:
+        return {}
+    from verve.core.catalogue import catalogue
+
+    known = catalogue().headphones
+    return {
+        key: monitor.Headphones(
+            impedance_ohm=known[key].figures.impedance_ohm,
+            sensitivity_db_per_mw=known[key].figures.sensitivity_db_per_mw,
+        )
+        for key in worn
+        if key in known
+    }
 
 
 def _names(lines: Sequence[Line]) -> str:

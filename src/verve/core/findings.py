@@ -10,19 +10,23 @@ from typing import Literal
 from verve.core.session import (
     Audio,
     Change,
+    Monitoring,
     Placement,
     Session,
     apply_changes,
     set_audio,
+    set_monitoring,
     set_placement,
 )
 from verve.core.words import Fact, Places, fill
 
 Severity = Literal["stop", "mend", "know"]
 """`stop`: a take would be lost or something harmed. `mend`: a take would suffer. `know`: no harm."""
-Step = Literal["brief", "patch", "place", "power", "stage", "check", "takes"]
+Step = Literal["brief", "patch", "place", "power", "stage", "monitor", "check", "takes"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "mend", "know")
-STEPS: tuple[Step, ...] = ("brief", "patch", "place", "power", "stage", "check", "takes")
+STEPS: tuple[Step, ...] = (
+    "brief", "patch", "place", "power", "stage", "monitor", "check", "takes",
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -33,12 +37,15 @@ class Remedy:
     changes: tuple[Change, ...] = ()
     audio: Audio | None = None
     placement: Placement | None = None
+    monitoring: Monitoring | None = None
 
     def apply(self, session: Session) -> Session:
         """raises: EditError if the session no longer allows it"""
         session = apply_changes(session, self.changes)
         if self.placement is not None:
             session = set_placement(session, self.placement)
+        if self.monitoring is not None:
+            session = set_monitoring(session, self.monitoring)
         return session if self.audio is None else set_audio(session, self.audio)
 
 
@@ -141,8 +148,17 @@ RULES: Mapping[str, Rule] = {
         _rule("fader_off_unity", "line", "stage", "know", promise="gone"),
         _rule("pair_unequal", "pair", "stage", "mend", "know", promise="less"),
         _rule("bus_too_loud", "bus", "stage", "stop", "mend", promise="less"),
+        # ── monitor ──
+        _rule("buffer_large", "session", "monitor", "mend", "know", promise="gone"),
+        _rule("heard_twice", "line", "monitor", "mend", promise="gone"),
+        _rule("heard_late", "line", "monitor", "mend", promise="gone"),
+        _rule("one_ear", "line", "monitor", "mend", promise="gone"),
+        _rule("no_monitor", "line", "monitor", "know"),
+        _rule("loudspeaker_open", "line", "monitor", "mend", promise="gone"),
+        _rule("printed", "line", "monitor", "know"),
+        _rule("too_loud", "line", "monitor", "mend", promise="gone"),
+        _rule("two_clocks", "session", "monitor", "know"),
         # ── check ──
-        _rule("buffer_large", "session", "check", "mend", promise="gone"),
         _rule("sixteen_bits", "session", "check", "know", promise="gone"),
         _rule("level_changed", "line", "check", "know"),
         # ── takes ──

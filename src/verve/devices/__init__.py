@@ -2,7 +2,15 @@
 
 from verve.devices._deliver import delivered_peak_dbfs
 from verve.devices._device import Arrival, AudioDevice, Block, arrivals
+from verve.devices._heard import heard_sound, late_by, write_heard
 from verve.devices._log import Unfinished, forget_log, taken_up, unfinished
+from verve.devices._loop import (
+    SIMULATED_FIXED_MS,
+    LoopResult,
+    loop_of_file,
+    simulated_loop,
+    write_loop_signal,
+)
 from verve.devices._record import (
     LONGEST_S,
     SHORTEST_S,
@@ -20,10 +28,12 @@ from verve.devices._tune import TuneRequest, tune
 __all__ = [
     "LONGEST_S",
     "SHORTEST_S",
+    "SIMULATED_FIXED_MS",
     "Arrival",
     "AudioDevice",
     "Block",
     "ListenRequest",
+    "LoopResult",
     "Progress",
     "RecordRequest",
     "SimulatedInterface",
@@ -34,12 +44,18 @@ __all__ = [
     "delivered_peak_dbfs",
     "forget_log",
     "free_folder",
+    "heard_sound",
+    "late_by",
     "listen",
+    "loop_of_file",
     "record",
+    "simulated_loop",
     "spot_sound",
     "taken_up",
     "tune",
     "unfinished",
+    "write_heard",
+    "write_loop_signal",
     "write_noted",
     "write_spot",
 ]

@@ -9,6 +9,7 @@ from verve.core.findings import Step
 if TYPE_CHECKING:
     from verve.app.views.brief import BriefView
     from verve.app.views.check import CheckView
+    from verve.app.views.monitor import MonitorView
     from verve.app.views.patch import PatchView
     from verve.app.views.place import PlaceView
     from verve.app.views.power import PowerView
@@ -17,7 +18,14 @@ if TYPE_CHECKING:
     from verve.app.window import MainWindow
 
     View: TypeAlias = (
-        BriefView | PatchView | PlaceView | PowerView | StageView | CheckView | TakesView
+        BriefView
+        | PatchView
+        | PlaceView
+        | PowerView
+        | StageView
+        | MonitorView
+        | CheckView
+        | TakesView
     )
 
 
@@ -30,10 +38,17 @@ def made_view(window: MainWindow, step: Step) -> View:
         "place": _place,
         "power": _power,
         "stage": _stage,
+        "monitor": _monitor,
         "check": _check,
         "takes": _takes,
     }
     return make[step](window)
+
+
+def _monitor(window: MainWindow) -> View:
+    from verve.app.views.monitor import MonitorView
+
+    return MonitorView(window.document, window.tasks, lambda: window.player)
 
 
 def _brief(window: MainWindow) -> View:

@@ -10,6 +10,7 @@ if TYPE_CHECKING:
     from verve.app.views.brief import BriefView
     from verve.app.views.check import CheckView
     from verve.app.views.making import View
+    from verve.app.views.monitor import MonitorView
     from verve.app.views.patch import PatchView
     from verve.app.views.place import PlaceView
     from verve.app.views.power import PowerView
@@ -48,6 +49,11 @@ class NamedViews:
     def stage(self) -> StageView:
         """The view of Stage."""
         return cast("StageView", self.view("stage"))
+
+    @property
+    def monitor(self) -> MonitorView:
+        """The view of Monitor."""
+        return cast("MonitorView", self.view("monitor"))
 
     @property
     def check(self) -> CheckView:

@@ -18,6 +18,7 @@ STEP_NAMES: Mapping[Step, str] = {
     "place": "Place",
     "power": "Power",
     "stage": "Stage",
+    "monitor": "Monitor",
     "check": "Check",
     "takes": "Takes",
 }
@@ -27,6 +28,7 @@ _SAYS: Mapping[Step, str] = {
     "place": "Where players and microphones stand, and what each microphone hears",
     "power": "Phantom power, and the order that harms nothing",
     "stage": "Every gain where it belongs: the corridor",
+    "monitor": "Who hears what, how late and how loud",
     "check": "A rehearsal on the simulated interface, measured",
     "takes": "What was recorded, with every setting",
 }

@@ -9,6 +9,7 @@ from verve.core.measure._clipping import ClippedRun
 from verve.core.measure._dropouts import Dropout
 from verve.core.measure._figures import Course, Measurement, Programme, Recording
 from verve.core.measure._hum import NO_HUM, Harmonic, Hum
+from verve.core.measure._loop_signal import TEST_DBFS, LoopGuard, Stopped, loop_signal
 from verve.core.measure._loopback import Arrival, Loopback, loopback_of
 from verve.core.measure._meter import Meter
 from verve.core.measure._pair import Pair
@@ -28,6 +29,7 @@ __all__ = [
     "HIGHEST_HZ",
     "LOWEST_HZ",
     "NO_HUM",
+    "TEST_DBFS",
     "Alignment",
     "Arrival",
     "Blast",
@@ -40,6 +42,7 @@ __all__ = [
     "Harmonic",
     "Heard",
     "Hum",
+    "LoopGuard",
     "Loopback",
     "Measurement",
     "Meter",
@@ -51,10 +54,12 @@ __all__ = [
     "Recording",
     "Shift",
     "Spectrum",
+    "Stopped",
     "Stretch",
     "Tuner",
     "alignment_of",
     "clap_of",
+    "loop_signal",
     "loopback_of",
     "moments_of",
     "note_of",

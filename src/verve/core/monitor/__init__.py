@@ -1,6 +1,21 @@
-"""Monitoring: latency, headphone level and exposure."""
+"""Monitoring: who hears what, by which way, how late, how loud; what is known of the computer's delays."""
 
-from verve.core.monitor._findings import findings, monitoring_ms, round_trip_facts
+from verve.core.monitor._ears import (
+    LIMITS,
+    AtEar,
+    Headphones,
+    at_ear,
+    drive_of,
+    over_own_db,
+    own_level_dba,
+)
+from verve.core.monitor._findings import (
+    double_of,
+    findings,
+    line_of_who,
+    monitoring_ms,
+    round_trip_facts,
+)
 from verve.core.monitor._hearing import (
     Dose,
     HeadphoneDrive,
@@ -9,17 +24,97 @@ from verve.core.monitor._hearing import (
     headphone_spl_db,
 )
 from verve.core.monitor._latency import RoundTrip, fitted_round_trip_ms, round_trip_ms
+from verve.core.monitor._learned import TYPICAL_FIXED_MS, Learned, learned
+from verve.core.monitor._ledger import Delay, Ledger, ledger_of, of_computer, sources_of
+from verve.core.monitor._loop import SafePoint, loop_points, loop_told, phantom_on
+from verve.core.monitor._tasks import (
+    BANDS,
+    Band,
+    Feel,
+    against_own_voice,
+    band_of,
+    is_in_the_head,
+    player_of,
+)
+from verve.core.monitor._told import (
+    buffer_text,
+    computer_text,
+    drive_facts,
+    ears_text,
+    ledger_facts,
+    offset_text,
+    sentence_of,
+    total_text,
+    usable_offset_frames,
+    ways_of,
+)
+from verve.core.monitor._whatif import (
+    SIZES,
+    Option,
+    load_share,
+    option,
+    options,
+    recommended,
+    strictest_ms,
+)
+from verve.core.monitor._words import WAYS_BEGIN as WAY_NAMES
 
 __all__ = [
+    "BANDS",
+    "LIMITS",
+    "SIZES",
+    "TYPICAL_FIXED_MS",
+    "WAY_NAMES",
+    "AtEar",
+    "Band",
+    "Delay",
     "Dose",
+    "Feel",
     "HeadphoneDrive",
+    "Headphones",
+    "Learned",
+    "Ledger",
+    "Option",
     "RoundTrip",
+    "SafePoint",
     "Span",
+    "against_own_voice",
     "allowed_hours",
+    "at_ear",
+    "band_of",
+    "buffer_text",
+    "computer_text",
+    "double_of",
+    "drive_facts",
+    "drive_of",
+    "ears_text",
     "findings",
     "fitted_round_trip_ms",
     "headphone_spl_db",
+    "is_in_the_head",
+    "learned",
+    "ledger_facts",
+    "ledger_of",
+    "line_of_who",
+    "load_share",
+    "loop_points",
+    "loop_told",
     "monitoring_ms",
+    "of_computer",
+    "offset_text",
+    "option",
+    "options",
+    "over_own_db",
+    "own_level_dba",
+    "phantom_on",
+    "player_of",
+    "recommended",
     "round_trip_facts",
     "round_trip_ms",
+    "sentence_of",
+    "sources_of",
+    "strictest_ms",
+    "total_text",
+    "usable_offset_frames",
+    "ways_of",
 ]

@@ -17,6 +17,7 @@ from verve.core.kind import (
     Positive,
     SourceFigures,
 )
+from verve.core.session._monitoring import LearnedTrip, RecordingOffset
 
 Key = Annotated[str, Field(pattern=r"^[a-z0-9_]+$", max_length=80)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
@@ -169,3 +170,5 @@ class Computer(Frozen):
     memory_gb: Positive | None = None
     free_disk_gb: NotNegative | None = None
     write_mb_per_s: Positive | None = None
+    round_trips: tuple[LearnedTrip, ...] = ()
+    recording_offset: RecordingOffset | None = None

@@ -79,6 +79,11 @@ def _placed(setup: Setup) -> Setup:
     owners = {one.id for one in setup.sources} | {one.id for one in setup.devices}
     stands = {key: stand for key, stand in placement.stands.items() if key in owners}
     aims = {key: aim for key, aim in placement.aims.items() if split_port(key)[0] in owners}
+    heard = {one.performer or one.id for one in setup.sources}
+    cues = tuple(one for one in setup.monitoring.cues if one.who in heard)
+    if len(cues) < len(setup.monitoring.cues):
+        monitoring = setup.monitoring.model_copy(update={"cues": cues})
+        setup = setup.model_copy(update={"monitoring": monitoring})
     if (len(stands), len(aims)) == (len(placement.stands), len(placement.aims)):
         return setup
     kept = placement.model_copy(update={"stands": FrozenDict(stands), "aims": FrozenDict(aims)})

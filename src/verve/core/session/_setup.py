@@ -18,6 +18,7 @@ from verve.core.kind import (
     Positive,
     SourceFigures,
 )
+from verve.core.session._monitoring import Monitoring
 from verve.core.session._placement import Furnishing, Identifier, Placement
 
 LevelTarget = Literal["average", "peaks", "ceiling", "hot", "meter", "own"]
@@ -121,6 +122,7 @@ class Setup(Frozen):
     lines: tuple[Line, ...] = ()
     audio: Audio = Audio()
     placement: Placement = Placement()
+    monitoring: Monitoring = Monitoring()
     level_target: Annotated[LevelTarget, _FORMERLY_SCHOOL] = "ceiling"
     own_target_dbfs: Annotated[
         float,
@@ -147,6 +149,9 @@ def check_setup(setup: Setup) -> None:
     for kind in ("performers", "sources", "devices", "links", "lines"):
         check_once(kind, getattr(setup, kind))
     check_once("things", setup.placement.things)
+    heard = [one.who for one in setup.monitoring.cues]
+    if len(set(heard)) < len(heard):
+        raise InputError("monitoring.cues", "must say of everybody once what they hear", heard)
     owners: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
         source.id: ((), (OUT,)) for source in setup.sources
     }

@@ -10,6 +10,7 @@ from verve.core.sheets._comparisons import (
     pitch_data,
     pitch_text,
 )
+from verve.core.sheets._cues import cue_sheet_csv, cue_sheet_html
 from verve.core.sheets._derivation import derivation_text
 from verve.core.sheets._gains import gains_data, gains_text, sheet_data, sheet_text
 from verve.core.sheets._influences import influence_facts
@@ -105,6 +106,8 @@ __all__ = [
     "channels_text",
     "connections_data",
     "connections_text",
+    "cue_sheet_csv",
+    "cue_sheet_html",
     "derivation_text",
     "ending_text",
     "gains_data",

@@ -1,0 +1,235 @@
+"""Monitor: a sentence for each performer with their ways to scale, and the computer beside it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QTemporaryDir
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from verve.app import theme
+from verve.app.document import Document
+from verve.app.paper import put_on_paper
+from verve.app.tasks import Tasks
+from verve.app.views.monitor.computer import ComputerPanel
+from verve.app.views.monitor.cue_card import CueCard
+from verve.app.widgets.beside import Beside, group
+from verve.app.widgets.labels import card, heading, text
+from verve.core.monitor import Headphones, ledger_facts, ledger_of, line_of_who
+from verve.core.session import (
+    LearnedTrip,
+    Session,
+    change_cue,
+    change_monitoring,
+    cue_of,
+    forget_trip,
+    learn_trip,
+    listeners,
+    set_audio,
+)
+from verve.core.sheets import cue_sheet_csv, cue_sheet_html
+
+if TYPE_CHECKING:
+    from verve.app.player import Player
+
+_FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
+_NOBODY = "Nobody plays yet. Add a signal, and what its player hears is told here."
+_LANE = "hearing oneself"
+
+
+class MonitorView(QWidget):
+    """What every performer hears, how late, how loud."""
+
+    def __init__(self, document: Document, tasks: Tasks, find_player: Callable[[], Player]) -> None:
+        super().__init__()
+        self._document, self._tasks, self._find_player = document, tasks, find_player
+        self._open = ""
+        self._folder: QTemporaryDir | None = None
+        self._number = 0
+        self._headphones: Mapping[str, tuple[str, Headphones]] | None = None
+        outer = QHBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(10)
+        frame, layout = card()
+        outer.addWidget(frame, 5)
+        title = heading("Who hears what")
+        title.setWordWrap(False)
+        self.paper = QPushButton("Print or export…")
+        self.paper.setToolTip("A sheet for everybody: what they hear, by which way, beside what")
+        self.paper.clicked.connect(self._on_paper)
+        layout.addWidget(Beside(group(title), group(self.paper)))
+        self.nobody = text(_NOBODY)
+        layout.addWidget(self.nobody)
+        self.cards: list[CueCard] = []
+        inside, self._column = self._scrolling(layout, "Who hears what")
+        del inside
+        self._column.addStretch(1)
+        side, beside = card()
+        side.setMinimumWidth(theme.px(210))
+        outer.addWidget(side, 3)
+        _, column = self._scrolling(beside, "The computer")
+        self.computer = ComputerPanel()
+        column.addWidget(self.computer)
+        self.computer.buffer_chosen.connect(self._set_buffer)
+        self.computer.mixing_chosen.connect(lambda size: self._change({"mixing_frames": size}))
+        self.computer.changed.connect(self._change)
+        self.computer.learned.connect(self._learn)
+        self.computer.forgotten.connect(
+            lambda trip: document.edit("round trip removed", lambda now: forget_trip(now, trip))
+        )
+        self.computer.loop_wanted.connect(self._loop)
+
+    @staticmethod
+    def _scrolling(layout: QVBoxLayout, name: str) -> tuple[QWidget, QVBoxLayout]:
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setAccessibleName(name)
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(0, 0, 8, 0)
+        area.setWidget(inside)
+        layout.addWidget(area, 1)
+        return inside, column
+
+    # ── drawn ─────────────────────────────────────────────────────────────────────────────────
+    def refresh(self) -> None:
+        """Draw the session as it is."""
+        session = self._document.session
+        everybody = listeners(session.setup)
+        self.nobody.setVisible(not everybody)
+        while len(self.cards) < len(everybody):
+            made = CueCard()
+            made.changed.connect(self._change_cue)
+            made.opened.connect(self._open_card)
+            made.asked.connect(self._explain)
+            made.heard.connect(self._hear)
+            self._column.insertWidget(len(self.cards), made)
+            self.cards.append(made)
+        most_ms = max(
+            (
+                ledger_of(session, cue, way).total_ms
+                for who, _ in everybody
+                for cue in (cue_of(session.setup, who),)
+                if cue.worn != "nothing"
+                for way in cue.ways
+            ),
+            default=1.0,
+        )
+        colours = {line.id: line.colour for line in session.setup.lines}
+        for number, one in enumerate(self.cards):
+            one.setVisible(number < len(everybody))
+            if number < len(everybody):
+                who = everybody[number][0]
+                colour = colours.get(line_of_who(session.setup, who) or "", 0)
+                pairs = (
+                    self._pairs()
+                    if who == self._open or cue_of(session.setup, who).headphones
+                    else {}
+                )
+                one.show_cue(session, who, most_ms, colour, pairs, is_open=who == self._open)
+        self.computer.show_session(session)
+
+    def _pairs(self) -> Mapping[str, tuple[str, Headphones]]:
+        """Headphones of the catalogue, read when somebody first asks."""
+        if self._headphones is None:
+            from verve.core.catalogue import catalogue
+
+            self._headphones = {
+                key: (
+                    f"{one.name}, {one.figures.impedance_ohm:.0f} Ω",
+                    Headphones(
+                        impedance_ohm=one.figures.impedance_ohm,
+                        sensitivity_db_per_mw=one.figures.sensitivity_db_per_mw,
+                    ),
+                )
+                for key, one in catalogue().headphones.items()
+            }
+        return self._headphones
+
+    # ── pressed ───────────────────────────────────────────────────────────────────────────────
+    def _open_card(self, who: str) -> None:
+        self._open = "" if self._open == who else who
+        line = line_of_who(self._document.session.setup, who)
+        if line is not None:
+            self._document.select_line(line)
+        self.refresh()
+
+    def _change_cue(self, who: str, update: object) -> None:
+        name = dict(listeners(self._document.session.setup))[who]
+        assert isinstance(update, Mapping)
+        self._document.edit(f"what {name} hears", lambda now: change_cue(now, who, update))
+
+    def _change(self, update: object) -> None:
+        assert isinstance(update, Mapping)
+        self._document.edit("monitoring", lambda now: change_monitoring(now, update))
+
+    def _set_buffer(self, frames: int) -> None:
+        def change(now: Session) -> Session:
+            return set_audio(now, now.setup.audio.model_copy(update={"buffer_frames": frames}))
+
+        self._document.edit("buffer size", change)
+
+    def _learn(self, found: object) -> None:
+        assert isinstance(found, tuple)
+        frames, ms = found
+        rate = float(self._document.session.setup.audio.sample_rate_hz)
+        trip = LearnedTrip(buffer_frames=frames, sample_rate_hz=rate, round_trip_ms=ms)
+        self._document.edit("round trip", lambda now: learn_trip(now, trip))
+
+    def _explain(self, who: str, way: str) -> None:
+        session = self._document.session
+        ledger = ledger_of(session, cue_of(session.setup, who), way)  # type: ignore[arg-type]
+        name = dict(listeners(session.setup))[who]
+        self._document.ask(f"{name}: how late", ledger_facts(ledger))
+
+    def _loop(self) -> None:
+        from verve.app.dialogs.loop import LoopDialog
+
+        LoopDialog(self._document, self._tasks, self).exec()
+
+    def _hear(self, who: str) -> None:
+        player = self._find_player()
+        if player.is_playing:
+            player.stop()
+            return
+        session = self._document.session
+        # A file of its own each time: the one before may still be heard.
+        self._number += 1
+        if self._folder is None:
+            self._folder = QTemporaryDir()
+        path = Path(self._folder.path()) / f"heard-{self._number}.wav"
+
+        def work(_: object, __: object) -> object:
+            # Imported here: the step is opened before what renders is loaded.
+            from verve.devices import write_heard
+
+            return write_heard(session, who, path)
+
+        def done(_: object) -> None:
+            from verve.core.soundfiles import PlayRequest
+
+            player.play(PlayRequest(path=path), session.setup.audio.sample_rate_hz)
+
+        self._tasks.run(_LANE, work, done, failed=self._document.refused.emit)
+
+    def _on_paper(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Who hears what", "cues.pdf", _FILES)
+        if not name:
+            return
+        session = self._document.session
+        put_on_paper(
+            self._tasks,
+            Path(name),
+            html=lambda: cue_sheet_html(session),
+            csv=lambda: cue_sheet_csv(session),
+            failed=self._document.refused.emit,
+        )
