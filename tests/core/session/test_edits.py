@@ -18,9 +18,13 @@ from verve.core.session import (
     Brief,
     Change,
     Computer,
+    Cue,
     Figure,
     History,
+    LearnedTrip,
+    Monitoring,
     Placement,
+    RecordingOffset,
     Room,
     Session,
     Shopping,
@@ -41,7 +45,9 @@ from verve.core.session import (
     add_wish,
     apply_changes,
     assign_signal,
+    change_cue,
     change_later,
+    change_monitoring,
     change_part,
     change_pass,
     change_sound,
@@ -51,8 +57,10 @@ from verve.core.session import (
     controls_of,
     edit_take,
     fix_line,
+    forget_trip,
     free_identifier,
     insert_device,
+    learn_trip,
     lock_control,
     move_input,
     move_sound,
@@ -85,8 +93,10 @@ from verve.core.session import (
     set_later,
     set_level_target,
     set_line_level_target,
+    set_monitoring,
     set_own_aim,
     set_placement,
+    set_recording_offset,
     set_room,
     set_shopping,
     split_pass,
@@ -129,6 +139,8 @@ def with_fan(session: Session) -> Session:
     return set_placement(session, Placement(things=(FAN,)))
 
 
+TRIP = LearnedTrip(buffer_frames=64, sample_rate_hz=48_000.0, round_trip_ms=9.0)
+OFFSET = RecordingOffset(frames=-3.0, buffer_frames=64, sample_rate_hz=48_000.0)
 GUITAR = Source(id="guitar", name="Guitar", figures=catalogue().sources["acoustic_guitar"].figures)
 
 
@@ -195,6 +207,12 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     "remove_sound": lambda s: remove_sound(add_sound(s, sound(1)), "sound_1"),
     "set_a4": lambda s: set_a4(s, 415.0),
     "set_placement": lambda s: set_placement(s, Placement(things=(FAN,))),
+    "set_monitoring": lambda s: set_monitoring(s, Monitoring(cues=(Cue(who="harpist"),))),
+    "change_cue": lambda s: change_cue(s, "harpist", {"worn": "in_ears"}),
+    "change_monitoring": lambda s: change_monitoring(s, {"tracks": 24}),
+    "learn_trip": lambda s: learn_trip(s, TRIP),
+    "forget_trip": lambda s: forget_trip(learn_trip(s, TRIP), TRIP),
+    "set_recording_offset": lambda s: set_recording_offset(s, OFFSET),
     "add_beside": lambda s: add_beside(s, "singer_voice", GUITAR)[0],
     "remove_beside": lambda s: remove_beside(add_beside(s, "singer_voice", GUITAR)[0], "guitar"),
     "note_spot": lambda s: note_spot(s, "harp_mic_left:capsule", Aim(bearing_deg=10.0), "Nearer")[
@@ -227,6 +245,10 @@ REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
     "microphone in its source": (
         lambda s: place_microphone(s, "voice_mic:capsule", Aim(), distance_m=0.0),
         "Distance",
+    ),
+    "a round trip that is not there": (
+        lambda s: forget_trip(s, TRIP),
+        "round trip: must be one of this session",
     ),
     "no such spot": (lambda s: choose_spot(s, "spot", ""), "spot: must be a spot"),
     "a spot of no microphone": (

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
-from scipy.fft import irfft, rfft
+from scipy.fft import irfft, next_fast_len, rfft
 from scipy.signal import fftconvolve, resample
 
-from verve.core.units import FloatArray
+from verve.core.units import ComplexArray, FloatArray
 
 _PARTS = 24
 _UP = 32
@@ -21,8 +22,6 @@ _NO_GAIN = 2e-3
 """Clocks agree where their difference would make the whole go together better by less."""
 _AGREEING = 0.6
 _LEAST_INSIDE = 0.25
-_MOST_VALUES = 40_000_000
-"""Of the parts' responses together: a third of a gigabyte."""
 
 
 def height_of(response: FloatArray) -> tuple[float, int]:
@@ -85,54 +84,75 @@ def active(sent: FloatArray) -> tuple[int, int]:
     return int(loud[0]), int(loud[-1]) + 1
 
 
-def parts_of(
-    sent: FloatArray, inverse: FloatArray, size: int, rate_hz: int
-) -> tuple[FloatArray, FloatArray] | None:
-    """The response to each of some parts of the signal, and their middles; None for one too short to have any.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Parts:
+    """The responses to some parts of a signal, near where it is looked for.
 
-    shape: (n_parts, n_frames), (n_parts,)
+    shape: responses (n_parts, n_places), middles (n_parts,); `low` is the place of the first column
+    """
+
+    responses: FloatArray
+    middles: FloatArray
+    low: int
+
+
+def parts_of(
+    sent: FloatArray, inverse: ComplexArray, response: FloatArray, rate_hz: int
+) -> Parts | None:
+    """The response to each of some parts of the signal; None for one too short to have any.
+
+    Looked for is where the whole response has most, as far about that as clocks can differ.
+
+    shape: inverse (size // 2 + 1,), response (size,) with delay 0 at len(sent)
     """
     first, last = active(sent)
-    # Parts of a long signal would take too much memory; its clock shows in the whole of it anyway.
-    if (last - first) / rate_hz < _LEAST_CLOCK_S or size * _PARTS > _MOST_VALUES:
+    if (last - first) / rate_hz < _LEAST_CLOCK_S:
         return None
+    size = len(response)
     length = 2 * (last - first) // (_PARTS + 1)
     hann = 0.5 - 0.5 * np.cos(2.0 * np.pi * (np.arange(length) + 0.5) / length)
-    responses, middles = [], []
-    for number in range(_PARTS):
-        begin = first + number * length // 2
-        part = np.zeros(len(sent))
-        part[begin : begin + length] = sent[begin : begin + length] * hann[: len(sent) - begin]
-        responses.append(np.roll(irfft(inverse * np.conj(rfft(part, size)), size), len(sent)))
-        middles.append(begin + length / 2.0)
-    return np.array(responses), np.array(middles)
-
-
-def over_clocks(responses: FloatArray, middles: FloatArray) -> tuple[float, int, float, int]:
-    """Of all differences of the clocks that where the response is highest: height, place, difference, and sign.
-
-    The place is where frame 0 of the sent signal would arrive. It is looked for where all parts together have most.
-    """
+    begins = first + np.arange(_PARTS) * (length // 2)
+    begins = begins[begins < len(sent)]
+    middles = np.asarray(begins + length / 2.0, dtype=np.float64)
     reach = math.ceil(MOST_PPM * 1e-6 * float(middles[-1])) + 32
-    energy = np.concatenate([[0.0], np.cumsum(np.sum(responses**2, axis=0))])
+    energy = np.concatenate([[0.0], np.cumsum(response**2)])
     # Later parts may arrive earlier or later than the first: all of them within the reach.
     span = 2 * reach + 1
     region = int(np.argmax(energy[span:] - energy[:-span])) + reach
-    low, high = max(0, region - 2 * reach), min(responses.shape[1], region + 2 * reach + 1)
-    whole = np.sum(responses, axis=0)
-    floor = abs(float(whole[int(np.argmax(np.abs(whole)))])) / height_of(whole)[0]
+    low, high = max(0, region - 2 * reach), min(size, region + 2 * reach + 1)
+    # Each part by itself is short, and so is the stretch of what came back that it can be in.
+    whitened = irfft(inverse, size)
+    wide = length + high - low - 1
+    places = begins[:, None] + (low - len(sent)) + np.arange(wide)[None, :]
+    back = whitened[places % size]
+    padded = np.pad(sent, (0, length))
+    parts = padded[begins[:, None] + np.arange(length)[None, :]] * hann
+    fast = next_fast_len(wide, real=True)
+    crossed = irfft(rfft(back, fast, axis=1) * np.conj(rfft(parts, fast, axis=1)), fast, axis=1)
+    return Parts(responses=crossed[:, : high - low], middles=middles, low=low)
+
+
+def over_clocks(parts: Parts, floor: float) -> tuple[float, int, float, int]:
+    """Of all differences of the clocks that where the response is highest: height, place, difference, and sign.
+
+    The place is where frame 0 of the sent signal would arrive; `floor` is what is usual in the whole response.
+    """
+    responses, middles = parts.responses, parts.middles
+    width = responses.shape[1]
     step = 0.25 / float(np.ptp(middles))
     count = math.ceil(MOST_PPM * 1e-6 / step)
-    best = (0.0, region, 0.0, 1)
-    places = np.arange(low, high)
+    # Moved by whole frames: rows with room to either side, of which stretches are added.
+    most = math.ceil(MOST_PPM * 1e-6 * float(middles[-1])) + 2
+    roomy = np.pad(responses, ((0, 0), (most, most)), mode="edge")
+    best = (0.0, parts.low + width // 2, 0.0, 1)
     for share in np.arange(-count, count + 1) * step:
-        moved = np.zeros(len(places))
-        for response, middle in zip(responses, middles, strict=True):
-            at = places + round(float(share * middle))
-            moved += response[np.clip(at, 0, len(response) - 1)]
+        moved = np.zeros(width)
+        for row, middle in zip(roomy, middles, strict=True):
+            at = most + round(float(share * middle))
+            moved += row[at : at + width]
         place = int(np.argmax(np.abs(moved)))
         sign = 1 if moved[place] >= 0.0 else -1
-        best = max(best, (abs(float(moved[place])) / floor, low + place, float(share), sign))
+        best = max(best, (abs(float(moved[place])) / floor, parts.low + place, float(share), sign))
     return best
 
 

@@ -10,6 +10,7 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.fft import irfft, next_fast_len, rfft
 
 from verve.core.measure._clocks import (
@@ -22,20 +23,22 @@ from verve.core.measure._clocks import (
     peak_of,
     warped,
 )
-from verve.core.units import FloatArray
+from verve.core.units import ComplexArray, FloatArray
 
 _REGULAR = (3e-3, 1.0)
 """Of the sent signal's mean power density: what is far below it tells nothing."""
-_LEAST_HEIGHT = 9.0
+LEAST_HEIGHT = 9.0
 """An arrival stands so many times above what is usual, or is none."""
 _FIRST_ABOVE = 6.5
 _FIRST_WITHIN_DB, _OTHERS_WITHIN_DB = 10.0, 20.0
 _OTHERS_S = 0.001
 _MOST_OTHERS = 20
 _LOW_HZ, _HIGH_SHARE = 20.0, 0.46
-_DIFFERS_PPM = 20.0
+DIFFERS_PPM = 20.0
 _ACTIVE_DB = 60.0
 _PERIODIC = 0.9
+LONG_S = 12.0
+"""Longer ones are looked for at a sixteenth of their rate first."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -71,7 +74,7 @@ class Loopback:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _Answer:
+class Answer:
     """What one returned channel holds of one sent channel."""
 
     height: float
@@ -88,20 +91,26 @@ def loopback_of(sent: FloatArray, returned: FloatArray, rate_hz: int) -> Loopbac
 
     shape: sent (n_sent_channels, n_frames), returned (n_returned_channels, m_frames)
     """
-    none = _nothing(returned.shape[0])
+    none = nothing_of(returned.shape[0])
     sent = np.asarray(sent, dtype=np.float64)
     returned = np.asarray(returned, dtype=np.float64)
     if not np.any(sent):
         return replace(none, reason="the sent file is silent")
     if not np.any(returned):
         return replace(none, reason="the returned file is silent")
+    if sent.shape[1] > LONG_S * rate_hz:
+        from verve.core.measure._loop_long import long_loopback
+
+        found = long_loopback(sent, returned, rate_hz)
+        if found is not None:
+            return found
     if any(is_periodic(channel) for channel in sent if np.any(channel)):
         return replace(none, reason="ambiguous")
     answers = [
-        [_answer(one, back, rate_hz) if np.any(one) and np.any(back) else None for one in sent]
+        [answer_of(one, back, rate_hz) if np.any(one) and np.any(back) else None for one in sent]
         for back in returned
     ]
-    best = [_best_of(row) for row in answers]
+    best = [best_of(row) for row in answers]
     mapped = tuple(best)
     inverted = tuple(
         n is not None and (a := row[n]) is not None and a.sign < 0
@@ -122,7 +131,7 @@ def loopback_of(sent: FloatArray, returned: FloatArray, rate_hz: int) -> Loopbac
     return _told(sent[number], returned[channel], rate_hz, answer, channel, mapped, inverted)
 
 
-def _nothing(channels: int) -> Loopback:
+def nothing_of(channels: int) -> Loopback:
     return Loopback(
         found=False,
         delay_frames=None,
@@ -142,11 +151,11 @@ def _nothing(channels: int) -> Loopback:
     )
 
 
-def _best_of(row: list[_Answer | None]) -> int | None:
+def best_of(row: list[Answer | None]) -> int | None:
     """The sent channel that a returned one holds."""
     heights = [0.0 if a is None else a.height for a in row]
     best = int(np.argmax(heights))
-    return best if heights[best] >= _LEAST_HEIGHT else None
+    return best if heights[best] >= LEAST_HEIGHT else None
 
 
 def is_periodic(signal: FloatArray) -> bool:
@@ -166,8 +175,27 @@ def is_periodic(signal: FloatArray) -> bool:
     return bool(len(below)) and float(clear[int(below[0]) :].max()) > _PERIODIC
 
 
-def _answer(sent: FloatArray, returned: FloatArray, rate_hz: int) -> _Answer | None:
-    """What a returned channel has of a sent one; None where it has none of it."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rough:
+    """Where a signal stands in what came back, by the whole of it and by its parts: before anything is refined."""
+
+    height: float
+    delay: int
+    share: float
+    sign: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Setting:
+    """What both spectra are laid out on."""
+
+    size: int
+    band: NDArray[np.bool_]
+    back: ComplexArray
+
+
+def rough_of(sent: FloatArray, returned: FloatArray, rate_hz: int) -> tuple[Rough, _Setting]:
+    """The highest of all that speaks for an arrival, whether it is one or not."""
     longest = math.ceil(len(sent) * (1.0 + MOST_PPM * 1e-6)) + len(returned) + 2
     size = next_fast_len(longest, real=True)
     hz = np.arange(size // 2 + 1) * rate_hz / size
@@ -176,20 +204,28 @@ def _answer(sent: FloatArray, returned: FloatArray, rate_hz: int) -> _Answer | N
     power = np.abs(spectrum) ** 2
     zero = len(sent)
     # Where there is much noise, a filter that only matches is surer than one that inverts.
-    found = []
+    found: list[tuple[float, int, float, int]] = []
     for regular in _REGULAR:
         inverse = back * band / (power + regular * float(power[band].mean()))
         response = np.roll(irfft(inverse * np.conj(spectrum), size), zero)
         height, at = height_of(response)
         sign = 1 if peak_of(response, at)[1] >= 0.0 else -1
-        found.append((height, at, 0.0, sign, inverse))
-        parts = parts_of(sent, inverse, size, rate_hz)
+        found.append((height, at, 0.0, sign))
+        parts = parts_of(sent, inverse, response, rate_hz)
         if parts is not None:
-            found.append((*over_clocks(*parts), inverse))
-    height, at, share, sign, _ = max(found, key=lambda one: one[0])
-    if height < _LEAST_HEIGHT:
+            found.append(over_clocks(parts, abs(float(response[at])) / height))
+    height, at, share, sign = max(found, key=lambda one: one[0])
+    rough = Rough(height=height, delay=at - zero, share=share, sign=sign)
+    return rough, _Setting(size=size, band=band, back=back)
+
+
+def answer_of(sent: FloatArray, returned: FloatArray, rate_hz: int) -> Answer | None:
+    """What a returned channel has of a sent one; None where it has none of it."""
+    rough, setting = rough_of(sent, returned, rate_hz)
+    if rough.height < LEAST_HEIGHT:
         return None
-    fitted = fitted_clock(sent, returned, at - zero, share, sign)
+    size, band, back, zero = setting.size, setting.band, setting.back, len(sent)
+    fitted = fitted_clock(sent, returned, rough.delay, rough.share, rough.sign)
     if fitted is None:
         return None
     share = fitted
@@ -210,7 +246,7 @@ def _answer(sent: FloatArray, returned: FloatArray, rate_hz: int) -> _Answer | N
     height, at = height_of(response)
     first = _first_arrival(response, at, abs(float(response[at])) / height)
     place, value = peak_of(response, first)
-    return _Answer(
+    return Answer(
         height=height,
         delay=place - zero,
         sign=1 if value >= 0.0 else -1,
@@ -239,7 +275,7 @@ def _told(
     sent: FloatArray,
     returned: FloatArray,
     rate_hz: int,
-    answer: _Answer,
+    answer: Answer,
     channel: int,
     mapped: tuple[int | None, ...],
     inverted: tuple[bool, ...],
@@ -263,19 +299,24 @@ def _told(
         polarity_inverted=answer.sign < 0,
         level_db=None if gain == 0.0 else 20.0 * math.log10(abs(gain)),
         clock_difference_ppm=ppm,
-        clock_differs=abs(ppm) > _DIFFERS_PPM,
+        clock_differs=abs(ppm) > DIFFERS_PPM,
         is_complete=begin >= -1.0 and end <= len(returned),
         channel=channel,
         channel_map=mapped,
         channels_inverted=inverted,
         snr_db=10.0 * math.log10(signal / residual) if signal > 0.0 and residual > 0.0 else None,
-        confidence=1.0 - math.exp(-((answer.height / (2.0 * _LEAST_HEIGHT)) ** 2)),
-        other_arrivals=_others(answer, rate_hz),
+        confidence=confidence_of(answer),
+        other_arrivals=others_of(answer, rate_hz),
         reason=None,
     )
 
 
-def _others(answer: _Answer, rate_hz: int) -> tuple[Arrival, ...]:
+def confidence_of(answer: Answer) -> float:
+    """How sure an answer is, 0 to 1, by how far it stands above what is usual."""
+    return 1.0 - math.exp(-((answer.height / (2.0 * LEAST_HEIGHT)) ** 2))
+
+
+def others_of(answer: Answer, rate_hz: int) -> tuple[Arrival, ...]:
     """Arrivals more than 1 ms behind the first and within 20 dB of it."""
     first = round(answer.delay + answer.zero)
     apart = math.ceil(_OTHERS_S * rate_hz)

@@ -15,7 +15,7 @@ class HeadphoneDrive:
 
     One of both sensitivities is given, the other follows: dB/V = dB/mW + 10·lg(1000/Z).
 
-    raises: InputError without either, or a drive of nothing
+    raises: InputError without either, for impossible impedances, or a drive of nothing
     """
 
     impedance_ohm: float
@@ -28,6 +28,14 @@ class HeadphoneDrive:
     def __post_init__(self) -> None:
         if (self.sensitivity_db_per_mw is None) == (self.sensitivity_db_per_v is None):
             raise InputError("sensitivity_db_per_mw", "must stand alone or leave it to dB per volt")
+        if not self.impedance_ohm > 0.0:
+            raise InputError("impedance_ohm", "must be above 0", self.impedance_ohm)
+        if not self.output_impedance_ohm >= 0.0:
+            raise InputError(
+                "output_impedance_ohm", "must not be negative", self.output_impedance_ohm
+            )
+        if self.pairs < 1:
+            raise InputError("pairs", "must be one at least", self.pairs)
 
     @property
     def _v_rms(self) -> float:

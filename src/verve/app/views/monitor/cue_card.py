@@ -108,6 +108,7 @@ class CueCard(QWidget):
         self.whys: list[QPushButton] = []
         self.rows: list[QWidget] = []
         self._now: tuple[Way, ...] = ()
+        self._wears_nothing = False
         self._ways = QVBoxLayout()
         self._ways.setSpacing(2)
         column.addLayout(self._ways)
@@ -171,6 +172,7 @@ class CueCard(QWidget):
             for field in self.fields.values():
                 field.setModified(False)
         cue = cue_of(session.setup, who)
+        self._wears_nothing = cue.worn == "nothing"
         self.sentence.setText(sentence_of(session, who))
         self.open.setChecked(is_open)
         self.parts.setVisible(is_open)
@@ -243,7 +245,9 @@ class CueCard(QWidget):
         said = self.choices[name].currentData()
         if name == "ways":
             ways = tuple(one for one in said.split(",") if one)
-            self.changed.emit(self._who, {"ways": ways})
+            # Whoever had nothing on has to put something on to hear anything.
+            wears = {"worn": "closed_headphones"} if ways and self._wears_nothing else {}
+            self.changed.emit(self._who, {"ways": ways, **wears})
         elif name == "headphones":
             self.changed.emit(self._who, {"headphones": said or None})
         else:
