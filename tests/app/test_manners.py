@@ -106,8 +106,9 @@ def cut_off(window: MainWindow) -> list[str]:
         ("3", "place"),
         ("4", "power"),
         ("5", "stage"),
-        ("6", "check"),
-        ("7", "takes"),
+        ("6", "monitor"),
+        ("7", "check"),
+        ("8", "takes"),
     ],
 )
 def test_steps_are_reached_by_key(qtbot: QtBot, window: MainWindow, key: str, step: str) -> None:

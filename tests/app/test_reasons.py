@@ -96,7 +96,7 @@ def test_the_figures_of_a_take_say_whether_they_were_measured(
 
 def test_the_round_trip_says_how_it_comes_about(window: MainWindow, qtbot: QtBot) -> None:
     qtbot.mouseClick(window._status, Qt.MouseButton.LeftButton)
-    assert "2 × 64 samples ÷ 48000 Hz" in told(window)["Round trip"]
+    assert "2 × 1024 samples ÷ 48000 Hz" in told(window)["Round trip"]
 
 
 @pytest.mark.parametrize("key", [Qt.Key.Key_Return, Qt.Key.Key_Space])

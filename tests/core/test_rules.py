@@ -85,6 +85,8 @@ def test_the_demo_has_its_planted_mistakes_and_no_others(demo: Session) -> None:
         ("pair_bleed", "harp_right"),
         ("pair_arrival", "harp_right"),
         ("below_window", "harp_right"),
+        ("heard_twice", "voice"),
+        ("buffer_large", None),
         ("pair_unequal", "harp_right"),
     ]
 
@@ -125,6 +127,7 @@ def test_open_findings_are_counted_by_step(demo: Session) -> None:
         "place": 2,
         "power": 1,
         "stage": 2,
+        "monitor": 2,
         "check": 0,
         "takes": 0,
     }

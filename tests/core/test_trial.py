@@ -216,7 +216,7 @@ def test_the_command_presses_and_writes(tmp_path: Path, capsys: pytest.CaptureFi
     rows = [json.loads(line) for line in capsys.readouterr().out.splitlines()]
     assert rows[-1]["done"] is True
     assert rows[-1]["reason"] == "nothing left"
-    assert [row["stops_after"] <= row["stops_before"] for row in rows[:-1]] == [True] * 6
+    assert [row["stops_after"] <= row["stops_before"] for row in rows[:-1]] == [True] * 8
     assert all(row["harms_after"] == 0 for row in rows[:-1])
     assert not assess(load(mended)).stops
     assert cli.main(["next", str(demo), "-o", str(mended)]) == 2

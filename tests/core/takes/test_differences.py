@@ -15,6 +15,7 @@ from verve.core.session import (
     Session,
     TakeTrack,
     apply_changes,
+    change_cue,
     remove_line,
     rename_line,
     set_audio,
@@ -77,9 +78,15 @@ def test_the_recorder_the_room_and_the_target_are_told(demo: Session) -> None:
     words = [d.words for d in differences(demo.setup, other.setup)]
     assert "sample rate 96000 Hz, was 48000 Hz" in words
     assert "bit depth 16 bit, was 24 bit" in words
-    assert "buffer 128 samples, was 64 samples" in words
+    assert "buffer 128 samples, was 1024 samples" in words
     assert "room noise 40.0 dBA, was 27.0 dBA" in words
     assert "level target peaks, was ceiling" in words
+
+
+def test_who_hears_otherwise_is_told(demo: Session) -> None:
+    other = change_cue(demo, "cellist", {"worn": "in_ears"})
+    words = [d.words for d in differences(demo.setup, other.setup)]
+    assert words == ["Cellist hears something else, or otherwise"]
 
 
 def test_a_cable_that_goes_elsewhere_or_is_longer_is_told(demo: Session) -> None:

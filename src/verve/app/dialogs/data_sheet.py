@@ -122,6 +122,7 @@ class DataSheetDialog(QDialog):
         open_at(self, 900, 720)
         layout = QVBoxLayout(self)
         layout.addWidget(heading("From a data sheet"))
+        self._kept: OwnEntry | None = None
         layout.addWidget(
             caption(
                 "Type each figure as it is printed, unit and all. The right side says what was "
@@ -168,11 +169,11 @@ class DataSheetDialog(QDialog):
         return understand(self.sheet_kind, self.texts())
 
     def entry(self) -> OwnEntry:
-        """The piece as entered.
+        """The piece as it was entered when it was kept, whatever the form shows since; before that as it is now.
 
         raises: InputError for one that is not whole
         """
-        return entry_of(self.sheet_kind, self.texts())
+        return self._kept or entry_of(self.sheet_kind, self.texts())
 
     def _show_form(self, values: Mapping[str, str]) -> None:
         inside = QWidget()
@@ -204,6 +205,7 @@ class DataSheetDialog(QDialog):
 
     def _try_keep(self) -> None:
         if self.sheet().figures is not None:
+            self._kept = self.entry()
             self.accept()
             return
         self._is_asked = True

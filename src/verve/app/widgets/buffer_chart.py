@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from verve.app import theme
@@ -30,10 +30,11 @@ class BufferChart(QWidget):
         self._bearable_ms = math.inf
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(theme.px(_HIGH))
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Buffer sizes")
         self.setToolTip(
             "Round trip of each buffer size in milliseconds; below it how busy the computer is: a ring is calm, a "
-            "diamond tight, a full square too slow. A press takes that size"
+            "diamond tight, a full square too slow. A press takes that size, as do the arrow keys"
         )
 
     def sizeHint(self) -> QSize:
@@ -63,6 +64,9 @@ class BufferChart(QWidget):
         c = theme.colours()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(c.ink), 1.0, Qt.PenStyle.DashLine))
+            painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
         top, bottom = float(theme.px(_HEAD) / 2), float(self.height() - theme.px(_FOOT) - 4)
         most = max(one.round_trip_ms for one in self._options)
 
@@ -102,6 +106,17 @@ class BufferChart(QWidget):
             painter.drawText(below, centre, str(one.buffer_frames))
             painter.setPen(QColor(c.ceiling_edge if one.risk != "calm" else c.muted))
             painter.drawText(below.translated(0.0, high), centre, _SHAPES[one.risk])
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        sizes = [one.buffer_frames for one in self._options]
+        if step is None or not sizes:
+            super().keyPressEvent(event)
+            return
+        nearest = min(range(len(sizes)), key=lambda at: abs(sizes[at] - self._now))
+        self.chosen.emit(sizes[min(max(nearest + step, 0), len(sizes) - 1)])
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:

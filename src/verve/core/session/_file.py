@@ -89,9 +89,10 @@ class _Shared:
         else:
             return said
         body.update((kind, self._list(items, kept)) for kind, items in lists.items())
-        if isinstance(body.get(WHOLE), dict):
-            whole = said.placement if isinstance(said, Setup) else body[WHOLE]
-            body[WHOLE] = self._named(whole, _compact(body[WHOLE]), self.pieces)
+        for name in WHOLE:
+            if isinstance(body.get(name), dict):
+                whole = getattr(said, name) if isinstance(said, Setup) else body[name]
+                body[name] = self._named(whole, _compact(body[name]), self.pieces)
         return self._named(said, _compact(body), self.setups)
 
     def _list(self, items: object, kept: Snapshot) -> object:

@@ -24,8 +24,8 @@ PIECES: Final[Mapping[str, type[Frozen]]] = {
     "lines": Line,
 }
 """What a setup has many of: each is written once, however many takes had it."""
-WHOLE: Final = "placement"
-"""What is written once as a whole, too: where everything stood is the same for most takes."""
+WHOLE: Final = ("placement", "monitoring")
+"""What is written once as a whole, too: where everything stood, and what all heard, is the same for most takes."""
 
 
 class Shelf:
@@ -185,7 +185,7 @@ class Snapshot:
             key: shelf.listed(value)
             if key in PIECES
             else shelf.found(value)
-            if key == WHOLE
+            if key in WHOLE
             else value
             for key, value in raw.items()
         }
@@ -219,8 +219,9 @@ class Snapshot:
         if not isinstance(raw, dict):
             raise InputError("setup", "must be a setup, or name one that the file has")
         rest = {key: value for key, value in raw.items() if key not in PIECES}
-        if WHOLE in rest:
-            rest[WHOLE] = self._shelf.found(rest[WHOLE])
+        for name in WHOLE:
+            if name in rest:
+                rest[name] = self._shelf.found(rest[name])
         check_bounds(rest, "setup")
         whole = Setup.model_validate_json(json.dumps(rest))
         pieces = {kind: self._shelf.tuple_of(kind, raw.get(kind, [])) for kind in PIECES}

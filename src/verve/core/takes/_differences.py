@@ -12,7 +12,9 @@ from verve.core.session import (
     Line,
     Setup,
     Source,
+    cue_of,
     device_controls,
+    listeners,
     source_controls,
     split_port,
 )
@@ -94,7 +96,20 @@ def differences(before: Setup, after: Setup) -> tuple[Difference, ...]:
     found += _replaced(before, after)
     found += _others(before, after)
     found += _elsewhere(before, after)
+    found += _heard_otherwise(before, after)
     return tuple(found)
+
+
+def _heard_otherwise(before: Setup, after: Setup) -> list[Difference]:
+    """Who hears something else, or in another way."""
+    if before.monitoring == after.monitoring:
+        return []
+    names = dict(listeners(before)) | dict(listeners(after))
+    return [
+        Difference(words=fill(words.HEARS_OTHERWISE, name=name), subject=name)
+        for who, name in names.items()
+        if cue_of(before, who) != cue_of(after, who)
+    ]
 
 
 def _elsewhere(before: Setup, after: Setup) -> list[Difference]:

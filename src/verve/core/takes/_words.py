@@ -21,6 +21,7 @@ LEVEL_CHANGED = RuleWords(
     advice="Play the loudest passage again in Check before the next take.",
 )
 STANDS_ELSEWHERE = "{name} stands elsewhere"
+HEARS_OTHERWISE = "{name} hears something else, or otherwise"
 CLIPPED = RuleWords(
     title="{take}: {track} clipped",
     brief="clipped in the last take",

@@ -52,6 +52,7 @@ class SpotsBox(QWidget):
         self.name.setMaxLength(80)
         self.name.setAccessibleName("Name of the spot")
         self.name.setPlaceholderText("Name, if you like")
+        self.name.setToolTip("What the spot is called; without a name it gets a number")
         self.note = QPushButton("Note this spot")
         self.note.setToolTip("Keeps where the microphone is now, to compare it with other places")
         self.note.clicked.connect(self._note)
