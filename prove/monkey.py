@@ -224,6 +224,9 @@ def _answer_dialogs(monkey: _Monkey, rng: random.Random, folder: Path) -> None:
             depth -= 1
         if dialog.isVisible():
             rng.choice([dialog.accept, dialog.reject])()
+        # One that has something to be put right stays open.
+        if dialog.isVisible():
+            dialog.reject()
         return dialog.result()
 
     QDialog.exec = exec_  # type: ignore[method-assign,assignment]

@@ -153,7 +153,7 @@ class DataSheetDialog(QDialog):
         self._show_form({} if entry is None else {**entry.sheet, "name": entry.name})
         # ── connections ──
         self.kind.currentIndexChanged.connect(lambda _: self._show_form(self.texts()))
-        self.keep.clicked.connect(self._try_keep)
+        self.keep.clicked.connect(self.accept)
 
     @property
     def sheet_kind(self) -> SheetKind:
@@ -203,10 +203,11 @@ class DataSheetDialog(QDialog):
             row.show_row(sheet.rows.get(key, Row()), is_asked=self._is_asked)
         self.verdict.setText(_verdict(sheet))
 
-    def _try_keep(self) -> None:
+    def accept(self) -> None:
+        """Close it, unless something is missing or refused: that is shown, and stays."""
         if self.sheet().figures is not None:
             self._kept = self.entry()
-            self.accept()
+            super().accept()
             return
         self._is_asked = True
         self._refresh()
