@@ -194,3 +194,36 @@ def test_where_nobody_plays_that_is_said(window: MainWindow, monitor: MonitorVie
     window.document.replace(Session(), None, is_saved=True)
     assert monitor.nobody.isVisibleTo(monitor)
     assert not any(one.isVisibleTo(monitor) for one in monitor.cards)
+
+
+def test_what_is_wrong_in_the_ears_has_causes(window: MainWindow, monitor: MonitorView) -> None:
+    singer = monitor.cards[0]
+    assert not singer.trouble.isVisibleTo(monitor)
+    singer.open.click()
+    singer.trouble.setCurrentIndex(singer.trouble.findData("twice"))
+    singer.trouble.activated.emit(1)
+    assert singer.causes.text().startswith("1. two ways are on: explains all of it.")
+    singer.trouble.setCurrentIndex(0)
+    singer.trouble.activated.emit(0)
+    assert not singer.causes.isVisibleTo(monitor)
+
+
+def test_the_computer_is_looked_up_and_what_is_heard_is_saved(
+    window: MainWindow, monitor: MonitorView, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monitor.computer.day.click()
+    finished(window)
+    assert "By hand: notifications" in monitor.computer.day_said.text()
+    path = tmp_path / "heard.wav"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
+    monitor.cards[0].save.click()
+    finished(window)
+    assert soundfile.info(path).samplerate == 48_000
+
+
+def test_the_arrow_keys_take_another_buffer(
+    qtbot: QtBot, window: MainWindow, monitor: MonitorView
+) -> None:
+    for key, frames in ((Qt.Key.Key_Left, 512), (Qt.Key.Key_Right, 1024), (Qt.Key.Key_Up, 1024)):
+        qtbot.keyClick(monitor.computer.chart, key)
+        assert window.document.session.setup.audio.buffer_frames == frames

@@ -1,5 +1,6 @@
 """Audio devices behind one small interface: the simulated one that ships."""
 
+from verve.devices._day import DayFault, day_faults
 from verve.devices._deliver import delivered_peak_dbfs
 from verve.devices._device import Arrival, AudioDevice, Block, arrivals
 from verve.devices._heard import heard_sound, late_by, write_heard
@@ -32,6 +33,7 @@ __all__ = [
     "Arrival",
     "AudioDevice",
     "Block",
+    "DayFault",
     "ListenRequest",
     "LoopResult",
     "Progress",
@@ -41,6 +43,7 @@ __all__ = [
     "TuneRequest",
     "Unfinished",
     "arrivals",
+    "day_faults",
     "delivered_peak_dbfs",
     "forget_log",
     "free_folder",

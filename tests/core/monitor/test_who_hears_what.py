@@ -24,6 +24,7 @@ from verve.core.monitor import (
     double_of,
     drive_facts,
     drive_of,
+    ear_causes,
     ears_text,
     findings,
     learned,
@@ -397,3 +398,36 @@ def test_what_cannot_be_is_refused_in_words() -> None:
             change_cue(demo, "singer", update)
     with pytest.raises(EditError):
         change_monitoring(demo, {"hours": np.inf})
+
+
+# ── trouble ───────────────────────────────────────────────────────────────────────────────────
+def test_what_explains_most_stands_first_and_what_nobody_sees_behind_it() -> None:
+    slow = session(1024, ways=("software",), effects="heard", effect_frames=480)
+    late = ear_causes(slow, "singer", "late")
+    assert late[0].what == "the buffer"
+    assert late[0].share is not None
+    shares = [one.share for one in late if one.share is not None]
+    assert shares == sorted(shares, reverse=True)
+    # Each share is what is gone when that alone is put right.
+    ledger = ledger_of(slow, cue_of(slow.setup, "singer"), "software")
+    small = set_audio(slow, slow.setup.audio.model_copy(update={"buffer_frames": 64}))
+    left = ledger_of(small, cue_of(small.setup, "singer"), "software").total_ms
+    assert late[0].share == pytest.approx(1.0 - left / ledger.total_ms)
+    assert "64 samples" in late[0].text
+
+
+def test_each_trouble_has_its_causes() -> None:
+    for there, trouble, first in (
+        (session(worn="nothing"), "nothing", "no monitoring is said for them"),
+        (session(ways=()), "nothing", "no way of hearing themselves is on"),
+        (session(is_mono=False), "one_ear", "one signal in a stereo monitor"),
+        (session(ways=("direct", "software")), "twice", "two ways are on"),
+    ):
+        found = ear_causes(there, "singer", trouble)  # type: ignore[arg-type]
+        assert found[0].what == first
+        assert "explains all of it" in found[0].text
+        assert all(one.share is None for one in found[1:])
+        assert len(found) >= 3
+    # Where nothing set explains it, what cannot be seen from here is left, the quickest test first.
+    assert ear_causes(session(), "singer", "one_ear")[0].share is None
+    assert ear_causes(session(ways=()), "singer", "late") == ()

@@ -48,7 +48,12 @@ def made_view(window: MainWindow, step: Step) -> View:
 def _monitor(window: MainWindow) -> View:
     from verve.app.views.monitor import MonitorView
 
-    return MonitorView(window.document, window.tasks, lambda: window.player)
+    return MonitorView(
+        window.document,
+        window.tasks,
+        lambda: window.player,
+        window.take_folder,
+    )
 
 
 def _brief(window: MainWindow) -> View:

@@ -202,3 +202,65 @@ LOOP_DIRECT_WHY = "With them what comes in goes out again: a circle"
 LOOP_TOO_LOUD = "Stopped by itself: what came back was above −6 dBFS. Turn the gain down, and look for a circle."
 LOOP_RISES = "Stopped by itself: it got louder unasked. Switch direct and software monitoring off."
 LOOP_STOPPED = "Stopped. Nothing was measured."
+# ── the computer on the day ──
+DAY = {
+    "not_writable": "Takes cannot be written to {folder}: choose another folder, or allow it.",
+    "disk": (
+        "{free_gb:.1 GB} free, {need_gb:.1 GB} needed for four hours of all signals: enough for {hours:.1 h}. Make "
+        "space."
+    ),
+    "memory_small": "{total_gb:.0 GB} of memory: 8 GB is the least for recording with effects.",
+    "memory_full": "Only {free_gb:.1 GB} of memory is free: close what is not needed.",
+    "battery": "The battery is at {percent:.0}%, and running down: plug the charger in.",
+    "charger": "It is charging: if it hums, record a passage on battery, or use the charger’s earthed cable.",
+    "slow": "The processor saves power: switch to full performance, or small buffers crackle.",
+    "held": "{card} is in use by {program}: close that, or it may not open, or only at its rate.",
+    "rate": (
+        "{card} runs at {rate_hz:.0 Hz}, the session at {wanted_hz:.0 Hz}: then it plays at another speed and pitch."
+    ),
+    "busy": "The computer is busy: {load:.1} of {cores:.0} cores. Close what is not needed.",
+}
+DAY_RIGHT = "Nothing is wrong with this computer, as far as it can be looked up."
+DAY_BY_HAND = (
+    "By hand: notifications and updates off, sleep off, the desktop’s own sounds to another output, nobody on video "
+    "calls."
+)
+# ── trouble in the ears ──
+TROUBLES = {
+    "nothing": "Nothing at all",
+    "one_ear": "In one ear only",
+    "late": "Too late",
+    "twice": "Twice",
+}
+TROUBLE_SETTING = "{what}: explains all of it. Quickest test: {test}"
+TROUBLE_PART = "{what}: explains {share:.0%} of it. Quickest test: {test}"
+TROUBLE_UNSEEN = "{what}. Quickest test: {test}"
+IS_NOT_WORN = ("no monitoring is said for them", "choose how they listen")
+IS_NO_WAY = ("no way of hearing themselves is on", "choose one")
+NOTHING_UNSEEN = (
+    (
+        "the headphones are not plugged in, or half-way",
+        "push the plug in until it clicks, adapter too",
+    ),
+    ("the monitor level is down", "turn it up slowly from the lowest position"),
+    ("input monitoring is off in the software", "arm the track; look for its monitor switch"),
+    ("the sound goes to another output device", "play a file and look which meter moves"),
+    ("a solo elsewhere mutes this signal", "switch every solo off"),
+)
+IS_STEREO = ("one signal in a stereo monitor", "switch the monitor to mono")
+ONE_EAR_UNSEEN = (
+    ("the plug of the headphones is not all the way in", "push it in until it clicks"),
+    ("the track is panned to one side", "set its pan to the middle"),
+    ("the headphones, or their cable", "try them on another output, or others here"),
+    ("one side of the balance is down", "set the balance to the middle"),
+)
+LATE_BUFFER = ("the buffer", "take {frames} samples")
+LATE_EFFECTS = ("the effects’ own delay", "switch them off")
+LATE_AIR = ("the loudspeaker’s distance", "listen with headphones")
+LATE_FIXED = ("converters and driver", "listen directly in the interface")
+TWICE_WAYS = ("two ways are on", "switch the software’s monitoring off")
+TWICE_UNSEEN = (
+    ("an armed track still plays its own take", "mute it, or switch its monitoring to input only"),
+    ("the backing has the same part in it", "mute the backing"),
+    ("their own voice in the head, and the monitor late", "listen directly, without the software"),
+)

@@ -20,7 +20,7 @@ from verve.core.power._states import (
     complete_routes,
     facts_of,
 )
-from verve.core.session import Route, Setup
+from verve.core.session import Route, Setup, cue_of, listeners
 from verve.core.words import Place, fill, listed
 
 _FEW = 3
@@ -49,6 +49,24 @@ def _monitors_up(found: Sequence[Route]) -> RunStep:
     more = len(open_ones) - len(few)
     names = listed([*few, fill(words.MORE, count=more)] if more else few)
     return _step("monitors_up", "monitors", words.MONITORS_UP_OPEN, lines=names)
+
+
+def _listening(setup: Setup) -> list[RunStep]:
+    """What everybody is to hear, of whom somebody has said it: set while the monitors are still down."""
+    names, said = dict(listeners(setup)), {one.who for one in setup.monitoring.cues}
+    found = []
+    for who, name in names.items():
+        if who not in said:
+            continue
+        cue = cue_of(setup, who)
+        if cue.worn == "nothing" or not cue.ways:
+            continue
+        switches = [words.DIRECT_ON if "direct" in cue.ways else words.DIRECT_OFF]
+        switches.append(words.SOFTWARE_ON if "software" in cue.ways else words.SOFTWARE_OFF)
+        if cue.effects != "printed":
+            switches.append(words.DRY)
+        found.append(_step("listen", who, words.LISTEN, who=name, switches=listed(switches)))
+    return found
 
 
 def _ends(route: Route, number: int) -> tuple[str, str]:
@@ -175,6 +193,7 @@ def set_up_sheet(setup: Setup, engine: Engine | None = None) -> tuple[RunStep, .
         ),
         *_phantom(setup, safe, on=True),
         *_gains(found, up=True),
+        *_listening(setup),
         _monitors_up(found),
     )
 

@@ -16,7 +16,7 @@ from verve.core.words import Place, fill
 WAIT_S = 10
 """How long a phantom supply needs to rise or to fall with what hangs on it (typical)."""
 Kind = Literal[
-    "monitors_down", "monitors_up", "gain_down", "gain_up", "plug", "unplug", "power_on",
+    "monitors_down", "monitors_up", "listen", "gain_down", "gain_up", "plug", "unplug", "power_on",
     "power_off", "phantom_on", "phantom_off", "wait", "place", "load",
 ]  # fmt: skip
 
@@ -241,8 +241,8 @@ def _take(step: RunStep, world: _World) -> None:
             world.settling.add(step.subject)
         case "wait":
             world.settling.difference_update(step.subject.split(","))
-        case "place":
-            pass  # a stand that moves changes nothing of what is on, plugged or up
+        case "place" | "listen":
+            pass  # a stand that moves, a switch of a monitor: nothing of what is on, plugged or up
         case other:
             assert_never(other)
 

@@ -220,3 +220,11 @@ TINGLE = (
     "A tingle between lips and microphone, or hand and strings, is mains voltage: stop, touch nothing, "
     "unplug at the wall, and have an electrician look. Never lift a mains safety earth."
 )
+# ── what everybody hears ──
+LISTEN = (
+    "{who}: {switches}.",
+    "One way alone, or it is heard twice; effects that are not meant for the recording stay out of it.",
+)
+DIRECT_ON, DIRECT_OFF = "direct monitoring on", "direct monitoring off"
+SOFTWARE_ON, SOFTWARE_OFF = "monitoring in the software on", "monitoring in the software off"
+DRY = "record dry"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import get_args
 
 from PyQt6.QtCore import pyqtSignal
@@ -22,7 +22,15 @@ from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption_of, small_heading, text
 from verve.app.widgets.number import NumberField
 from verve.core.errors import InputError
-from verve.core.monitor import SIZES, buffer_text, computer_text, options, strictest_ms
+from verve.core.monitor import (
+    DAY_BY_HAND,
+    DAY_RIGHT,
+    SIZES,
+    buffer_text,
+    computer_text,
+    options,
+    strictest_ms,
+)
 from verve.core.session import LearnedTrip, Limit, Session
 from verve.core.words import number
 
@@ -48,6 +56,7 @@ class ComputerPanel(QWidget):
     learned = pyqtSignal(object)
     forgotten = pyqtSignal(object)
     loop_wanted = pyqtSignal()
+    day_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -141,6 +150,16 @@ class ComputerPanel(QWidget):
         self.loop.setToolTip("A cable from an output to an input tells the truth; made safe first")
         self.loop.clicked.connect(self.loop_wanted)
         column.addWidget(group(self.loop))
+        column.addWidget(small_heading("This computer today"))
+        self.day = QPushButton("Look it up")
+        self.day.setToolTip(
+            "Space, memory, battery, other programs on the device, rates: told only where not right"
+        )
+        self.day.clicked.connect(self.day_wanted)
+        self.day_said = text()
+        column.addWidget(group(self.day))
+        column.addWidget(self.day_said)
+        self.day_said.setVisible(False)
         column.addStretch(1)
 
     # ── drawn ─────────────────────────────────────────────────────────────────────────────────
@@ -161,6 +180,12 @@ class ComputerPanel(QWidget):
         self.one_device.setChecked(monitoring.input_is_output)
         self.known.setText(computer_text(session))
         self._show_trips(session.computer.round_trips)
+
+    def show_day(self, faults: Sequence[str]) -> None:
+        """Draw what is not right today; what only a person can see is told as well."""
+        said = [f"– {one}" for one in faults] or [DAY_RIGHT]
+        self.day_said.setText("\n".join([*said, DAY_BY_HAND]))
+        self.day_said.setVisible(True)
 
     def _show_trips(self, trips: tuple[LearnedTrip, ...]) -> None:
         self._learned = trips

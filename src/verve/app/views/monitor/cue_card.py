@@ -24,8 +24,10 @@ from verve.app.widgets.ledger_strip import LedgerStrip
 from verve.app.widgets.number import NumberField
 from verve.core.errors import InputError
 from verve.core.monitor import (
+    TROUBLE_NAMES,
     WAY_NAMES,
     Headphones,
+    ear_causes,
     ears_text,
     ledger_of,
     sentence_of,
@@ -76,6 +78,7 @@ class CueCard(QWidget):
     asked = pyqtSignal(str, str)
     """Where the delay of a way comes from: whose, and which way."""
     heard = pyqtSignal(str)
+    saved = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -92,10 +95,13 @@ class CueCard(QWidget):
         self.open.clicked.connect(lambda: self.opened.emit(self._who))
         self.hear = QPushButton("Hear it")
         self.hear.setToolTip(
-            "Simulated playing as it comes back to these ears; saved as a sound file as well"
+            "Simulated playing as it comes back to these ears, softly. Press again for silence"
         )
         self.hear.clicked.connect(lambda: self.heard.emit(self._who))
-        column.addWidget(group(self.open, self.hear))
+        self.save = QPushButton("Save it…")
+        self.save.setToolTip("The same as a sound file")
+        self.save.clicked.connect(lambda: self.saved.emit(self._who))
+        column.addWidget(Beside(group(self.open), group(self.hear, self.save)))
         self.parts = QWidget()
         grid = QGridLayout(self.parts)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -114,6 +120,18 @@ class CueCard(QWidget):
         column.addLayout(self._ways)
         self.ears = text()
         column.addWidget(self.ears)
+        self.trouble = Choice()
+        self.trouble.setAccessibleName("What is wrong with what they hear")
+        self.trouble.setToolTip("Causes, what explains most first, each with its quickest test")
+        self.trouble.show_entries(
+            [("Nothing is wrong", ""), *((name, key) for key, name in TROUBLE_NAMES.items())]
+        )
+        self.trouble.activated.connect(lambda _: self._tell_trouble())
+        self._trouble_label = caption_of(self.trouble, "What is wrong with what they hear")
+        self.causes = text()
+        for widget in (self._trouble_label, self.trouble, self.causes):
+            column.addWidget(widget)
+        self._session: Session | None = None
 
     def _make_choices(self, grid: QGridLayout) -> None:
         self.choices: dict[str, Choice] = {}
@@ -180,7 +198,9 @@ class CueCard(QWidget):
         is_heard = cue.worn != "nothing"
         ways = ways_of(cue) if is_heard else ()
         self._show_ways(session, cue, ways, most_ms, colour)
-        self.hear.setVisible(bool(ways))
+        for button in (self.hear, self.save):
+            button.setVisible(bool(ways))
+        self._show_trouble(session, is_open=is_open)
         pair = headphones.get(cue.headphones or "")
         said = ears_text(session, cue, None if pair is None else pair[1]) if is_open else ""
         self.ears.setText(said)
@@ -236,6 +256,20 @@ class CueCard(QWidget):
         for name, field in self.fields.items():
             if not field.isModified():
                 field.show_number(getattr(cue, name))
+
+    def _show_trouble(self, session: Session, *, is_open: bool) -> None:
+        self._session = session
+        for widget in (self._trouble_label, self.trouble):
+            widget.setVisible(is_open)
+        self._tell_trouble()
+        self.causes.setVisible(is_open and bool(self.causes.text()))
+
+    def _tell_trouble(self) -> None:
+        key = self.trouble.currentData()
+        assert self._session is not None
+        found = ear_causes(self._session, self._who, key) if key else ()
+        self.causes.setText("\n".join(f"{n}. {one.text}" for n, one in enumerate(found, 1)))
+        self.causes.setVisible(bool(found))
 
     # ── pressed ───────────────────────────────────────────────────────────────────────────────
     def _ask(self, number: int) -> None:

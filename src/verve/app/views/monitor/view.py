@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QTemporaryDir
 from PyQt6.QtWidgets import (
@@ -44,13 +44,22 @@ if TYPE_CHECKING:
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
 _NOBODY = "Nobody plays yet. Add a signal, and what its player hears is told here."
 _LANE = "hearing oneself"
+_DAY_LANE = "the computer on the day"
 
 
 class MonitorView(QWidget):
     """What every performer hears, how late, how loud."""
 
-    def __init__(self, document: Document, tasks: Tasks, find_player: Callable[[], Player]) -> None:
+    def __init__(
+        self,
+        document: Document,
+        tasks: Tasks,
+        find_player: Callable[[], Player],
+        find_folder: Callable[[], Path],
+    ) -> None:
+        """`find_folder` is where takes would go."""
         super().__init__()
+        self._find_folder = find_folder
         self._document, self._tasks, self._find_player = document, tasks, find_player
         self._open = ""
         self._folder: QTemporaryDir | None = None
@@ -87,6 +96,7 @@ class MonitorView(QWidget):
             lambda trip: document.edit("round trip removed", lambda now: forget_trip(now, trip))
         )
         self.computer.loop_wanted.connect(self._loop)
+        self.computer.day_wanted.connect(self._look_up)
 
     @staticmethod
     def _scrolling(layout: QVBoxLayout, name: str) -> tuple[QWidget, QVBoxLayout]:
@@ -112,6 +122,7 @@ class MonitorView(QWidget):
             made.opened.connect(self._open_card)
             made.asked.connect(self._explain)
             made.heard.connect(self._hear)
+            made.saved.connect(self._save)
             self._column.insertWidget(len(self.cards), made)
             self.cards.append(made)
         most_ms = max(
@@ -220,6 +231,32 @@ class MonitorView(QWidget):
             player.play(PlayRequest(path=path), session.setup.audio.sample_rate_hz)
 
         self._tasks.run(_LANE, work, done, failed=self._document.refused.emit)
+
+    def _save(self, who: str) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "As it is heard", "heard.wav", "WAV (*.wav)")
+        if not name:
+            return
+        session = self._document.session
+
+        def work(_: object, __: object) -> object:
+            from verve.devices import write_heard
+
+            return write_heard(session, who, Path(name))
+
+        self._tasks.run(_LANE, work, lambda _: None, failed=self._document.refused.emit)
+
+    def _look_up(self) -> None:
+        session, folder = self._document.session, self._find_folder()
+
+        def work(_: object, __: object) -> object:
+            from verve.devices import day_faults
+
+            return [one.words for one in day_faults(session, folder)]
+
+        self._tasks.run(
+            _DAY_LANE, work, lambda found: self.computer.show_day(cast("list[str]", found)),
+            failed=self._document.refused.emit,
+        )  # fmt: skip
 
     def _on_paper(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Who hears what", "cues.pdf", _FILES)
