@@ -17,14 +17,14 @@ from PyQt6.QtWidgets import QApplication, QScrollArea
 from verve.app import connecting, theme
 from verve.app._run import make_application
 from verve.app.dialogs.gains import SettleDialog
+from verve.app.dialogs.loop import LoopDialog
 from verve.app.pager import Sheet
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
 from verve.core.measure import Reading, note_of
 from verve.core.place import Key
-from verve.core.power import set_up_sheet
-from verve.core.sheets import patch_html, placement_html, run_sheet_html
+from verve.core.sheets import patch_html, placement_html
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 _LONGEST_S = 60.0
@@ -76,25 +76,17 @@ class Shots:
         window.go("patch")
         self.take("patch")
         self._place()
+        self._monitor()
         while document.assessment.next.action == "apply":
             window.next_bar.button.click()
         window.go("power")
         for box in window.power.boxes[:3]:
             box.click()
         self.take("power")
-        self._on_paper(
-            "run-sheet-on-paper",
-            run_sheet_html(
-                f"{document.session.title}: setting up", set_up_sheet(document.session.setup)
-            ),
-        )
         window.go("stage")
         document.select_line("voice")
         self.take("stage")
         self._settle_dialog()
-        window.stage.show_picture(3)
-        self.take("stage-all-lines")
-        window.stage.show_picture(0)
         window.go("check")
         self._record()
         self.take("check")
@@ -129,6 +121,26 @@ class Shots:
         self._on_paper("patch-on-paper", patch_html(window.document.assessment))
         window.document.undo()
         window.patch.tabs.setCurrentIndex(0)
+
+    def _monitor(self) -> None:
+        """Who hears what, and a loop-back that has been measured."""
+        window = self.window
+        window.go("monitor")
+        self.take("monitor")
+        dialog = LoopDialog(window.document, window.tasks, window)
+        dialog.is_paced = False
+        dialog.show()
+        for point in dialog.points:
+            point.click()
+        dialog.play.click()
+        _until(lambda: bool(dialog.said.text()))
+        _settle(200)
+        if not self._wanted or "loop-back" in self._wanted:
+            path = self._folder / "loop-back.png"
+            dialog.grab().save(str(path))
+            print(path)
+        dialog.close()
+        dialog.deleteLater()
 
     def _place(self) -> None:
         """Who bleeds into the harp's microphone, its pair, and the marks on paper."""

@@ -175,7 +175,7 @@ class Document(QObject):
         return (
             f"{self.session.title}  ·  {self.kept_text()}  ·  "
             f"{audio.sample_rate_hz / 1000:g} kHz, {audio.bit_depth} bit, {audio.buffer_frames} samples  ·  "
-            f"buffer latency {self.assessment.round_trip_ms:.1f} ms"
+            f"latency {self.assessment.round_trip_ms:.1f} ms"
         )
 
     # ── selection ─────────────────────────────────────────────────────────────────────────────

@@ -231,8 +231,7 @@ class Assessment:
         return frozenset(
             step
             for step in STEPS
-            if not counts[step]
-            and (step in {"brief", "patch", "place", "power", "stage"} or rehearsed)
+            if not counts[step] and (step not in {"check", "takes"} or rehearsed)
         )
 
     def round_trip_facts(self) -> tuple[Fact, ...]:

@@ -97,6 +97,7 @@ class LoopDialog(QDialog):
         self._uses = Beside(group(self.use_trip), group(self.use_offset))
         layout.addWidget(self._uses)
         layout.addLayout(foot(self))
+        tasks.busy_changed.connect(self._show_state)
         self._show_state()
 
     def _show_state(self) -> None:

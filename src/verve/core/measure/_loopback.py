@@ -132,6 +132,7 @@ def loopback_of(sent: FloatArray, returned: FloatArray, rate_hz: int) -> Loopbac
 
 
 def nothing_of(channels: int) -> Loopback:
+    """The answer where nothing was found in so many channels."""
     return Loopback(
         found=False,
         delay_frames=None,

@@ -65,6 +65,7 @@ _FIELDS: Mapping[str, tuple[str, str, float, float, str]] = {
     "pairs": ("Pairs on it", "", 1.0, 16.0, "Equal ones in parallel on one output"),
     "loudspeaker_m": ("Loudspeaker at", "m", 0.1, 100.0, "From the loudspeaker to the ear"),
 }  # fmt: skip
+_OF_HEADPHONES = ("headphones", "drive_dbu", "output_impedance_ohm", "pairs")
 _NEEDED = {"effect_frames", "pairs", "loudspeaker_m"}
 _WHOLE = {"effect_frames", "pairs"}
 
@@ -135,6 +136,7 @@ class CueCard(QWidget):
 
     def _make_choices(self, grid: QGridLayout) -> None:
         self.choices: dict[str, Choice] = {}
+        self._labels: dict[str, QLabel] = {}
         rows = (
             ("ways", "Hears themselves", _WAYS),
             ("worn", "Listens", _WORN),
@@ -146,7 +148,8 @@ class CueCard(QWidget):
             choice.setAccessibleName(label)
             choice.show_entries(entries)
             choice.activated.connect(lambda _, name=name: self._choose(name))
-            grid.addWidget(caption_of(choice, label), row, 0)
+            self._labels[name] = caption_of(choice, label)
+            grid.addWidget(self._labels[name], row, 0)
             grid.addWidget(choice, row, 1, 1, 3)
             self.choices[name] = choice
         self.one_ear = QCheckBox("One ear free")
@@ -165,7 +168,8 @@ class CueCard(QWidget):
             )
             field.editingFinished.connect(lambda name=name: self._type(name))
             row, column = len(rows) + 1 + number // 2, 2 * (number % 2)
-            grid.addWidget(caption_of(field, label), row, column)
+            self._labels[name] = caption_of(field, label)
+            grid.addWidget(self._labels[name], row, column)
             grid.addWidget(field, row, column + 1)
             if name in ("backing_db", "click_db"):
                 field.setPlaceholderText("not heard")
@@ -256,6 +260,15 @@ class CueCard(QWidget):
         for name, field in self.fields.items():
             if not field.isModified():
                 field.show_number(getattr(cue, name))
+        wears = cue.worn not in ("loudspeaker", "nothing")
+        for name, matters in (
+            ("loudspeaker_m", cue.worn == "loudspeaker"),
+            ("effect_frames", cue.effects != "none"),
+            *((name, wears) for name in _OF_HEADPHONES),
+        ):
+            widget = self.choices.get(name) or self.fields[name]
+            for one in (widget, self._labels[name]):
+                one.setVisible(matters)
 
     def _show_trouble(self, session: Session, *, is_open: bool) -> None:
         self._session = session
