@@ -34,6 +34,10 @@ _SAYS: Mapping[Step, str] = {
 }
 
 
+_BADGE, _AROUND = 20, 26
+"""The mark behind a name, and what is left and right of both."""
+
+
 class StepBar(QTabBar):
     """All steps side by side, any of them at any time: tabs, each with its open findings or a tick."""
 
@@ -73,7 +77,8 @@ class StepBar(QTabBar):
     def tabSizeHint(self, index: int) -> QSize:
         metrics = QFontMetricsF(theme.words(12.0, weight=QFont.Weight.DemiBold))
         return QSize(
-            int(metrics.horizontalAdvance(self.tabText(index))) + theme.px(48), theme.px(38)
+            int(metrics.horizontalAdvance(self.tabText(index))) + theme.px(_BADGE) + _AROUND,
+            theme.px(38),
         )
 
     def minimumTabSizeHint(self, index: int) -> QSize:
@@ -102,7 +107,7 @@ class StepBar(QTabBar):
         painter.drawText(
             QRectF(left + 10, 0, width + 4, theme.px(34)), Qt.AlignmentFlag.AlignVCenter, name
         )
-        size = theme.px(20)
+        size = theme.px(_BADGE)
         badge = QRectF(left + 16 + width, theme.px(7), size, size)
         if count := self._counts.get(step, 0):
             painter.setPen(QPen(QColor(c.ceiling_edge), 1.2))
