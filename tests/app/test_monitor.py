@@ -45,20 +45,20 @@ def test_a_sentence_is_changed_where_it_stands_and_undone(
     assert not singer.parts.isVisibleTo(monitor)
     singer.open.click()
     assert singer.parts.isVisibleTo(monitor)
-    ways = singer.choices["ways"]
+    ways = singer.parts.choices["ways"]
     ways.setCurrentIndex(ways.findData("direct"))
     ways.activated.emit(ways.currentIndex())
     assert "through the software" not in singer.sentence.text()
-    singer.one_ear.click()
+    singer.parts.one_ear.click()
     assert "one ear free" in singer.sentence.text()
-    singer.fields["backing_db"].setText("-4")
-    singer.fields["backing_db"].setModified(True)
-    singer.fields["backing_db"].editingFinished.emit()
+    singer.parts.fields["backing_db"].setText("-4")
+    singer.parts.fields["backing_db"].setModified(True)
+    singer.parts.fields["backing_db"].editingFinished.emit()
     assert "the backing −4 dB" in singer.sentence.text()
-    pairs = singer.choices["headphones"]
+    pairs = singer.parts.choices["headphones"]
     pairs.setCurrentIndex(pairs.findData("closed_80"))
     pairs.activated.emit(pairs.currentIndex())
-    assert "At the ear" in singer.ears.text()
+    assert "At the ear" in singer.parts.ears.text()
     for _ in range(4):
         window.document.undo()
     assert cue_of(window.document.session.setup, "singer").ways == ("direct", "software")
@@ -70,7 +70,7 @@ def test_every_choice_is_taken(window: MainWindow, monitor: MonitorView) -> None
     singer = monitor.cards[0]
     singer.open.click()
     for name in ("worn", "effects", "ways"):
-        choice = singer.choices[name]
+        choice = singer.parts.choices[name]
         for number in range(choice.count()):
             choice.setCurrentIndex(number)
             said = choice.currentData()
@@ -78,7 +78,7 @@ def test_every_choice_is_taken(window: MainWindow, monitor: MonitorView) -> None
             cue = cue_of(window.document.session.setup, "singer")
             now = ",".join(cue.ways) if name == "ways" else getattr(cue, name)
             assert now == said
-    singer.mono.click()
+    singer.parts.mono.click()
     assert not cue_of(window.document.session.setup, "singer").is_mono
 
 
@@ -198,14 +198,14 @@ def test_where_nobody_plays_that_is_said(window: MainWindow, monitor: MonitorVie
 
 def test_what_is_wrong_in_the_ears_has_causes(window: MainWindow, monitor: MonitorView) -> None:
     singer = monitor.cards[0]
-    assert not singer.trouble.isVisibleTo(monitor)
+    assert not singer.parts.trouble.isVisibleTo(monitor)
     singer.open.click()
-    singer.trouble.setCurrentIndex(singer.trouble.findData("twice"))
-    singer.trouble.activated.emit(1)
-    assert singer.causes.text().startswith("1. two ways are on: explains all of it.")
-    singer.trouble.setCurrentIndex(0)
-    singer.trouble.activated.emit(0)
-    assert not singer.causes.isVisibleTo(monitor)
+    singer.parts.trouble.setCurrentIndex(singer.parts.trouble.findData("twice"))
+    singer.parts.trouble.activated.emit(1)
+    assert singer.parts.causes.text().startswith("1. two ways are on: explains all of it.")
+    singer.parts.trouble.setCurrentIndex(0)
+    singer.parts.trouble.activated.emit(0)
+    assert not singer.parts.causes.isVisibleTo(monitor)
 
 
 def test_the_computer_is_looked_up_and_what_is_heard_is_saved(

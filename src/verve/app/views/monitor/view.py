@@ -24,6 +24,7 @@ from verve.app.views.monitor.computer import ComputerPanel
 from verve.app.views.monitor.cue_card import CueCard
 from verve.app.widgets.beside import Beside, group
 from verve.app.widgets.labels import card, heading, text
+from verve.app.widgets.lots import RowLots
 from verve.core.monitor import Headphones, ledger_facts, ledger_of, line_of_who
 from verve.core.session import (
     LearnedTrip,
@@ -44,6 +45,7 @@ if TYPE_CHECKING:
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
 _NOBODY = "Nobody plays yet. Add a signal, and what its player hears is told here."
 _LANE = "hearing oneself"
+_CARDS_AT_ONCE = 6
 _DAY_LANE = "the computer on the day"
 
 
@@ -78,14 +80,13 @@ class MonitorView(QWidget):
         layout.addWidget(Beside(group(title), group(self.paper)))
         self.nobody = text(_NOBODY)
         layout.addWidget(self.nobody)
-        self.cards: list[CueCard] = []
-        inside, self._column = self._scrolling(layout, "Who hears what")
-        del inside
-        self._column.addStretch(1)
+        column = self._scrolling(layout, "Who hears what")
+        column.addStretch(1)
+        self._lots = RowLots(column, lambda _: self._made(), _CARDS_AT_ONCE)
         side, beside = card()
         side.setMinimumWidth(theme.px(210))
         outer.addWidget(side, 3)
-        _, column = self._scrolling(beside, "The computer")
+        column = self._scrolling(beside, "The computer")
         self.computer = ComputerPanel()
         column.addWidget(self.computer)
         self.computer.buffer_chosen.connect(self._set_buffer)
@@ -99,7 +100,7 @@ class MonitorView(QWidget):
         self.computer.day_wanted.connect(self._look_up)
 
     @staticmethod
-    def _scrolling(layout: QVBoxLayout, name: str) -> tuple[QWidget, QVBoxLayout]:
+    def _scrolling(layout: QVBoxLayout, name: str) -> QVBoxLayout:
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setAccessibleName(name)
@@ -108,7 +109,21 @@ class MonitorView(QWidget):
         column.setContentsMargins(0, 0, 8, 0)
         area.setWidget(inside)
         layout.addWidget(area, 1)
-        return inside, column
+        return column
+
+    @property
+    def cards(self) -> list[CueCard]:
+        """One for each performer, as far as they have been made."""
+        return self._lots.rows
+
+    def _made(self) -> CueCard:
+        made = CueCard()
+        made.changed.connect(self._change_cue)
+        made.opened.connect(self._open_card)
+        made.asked.connect(self._explain)
+        made.heard.connect(self._hear)
+        made.saved.connect(self._save)
+        return made
 
     # ── drawn ─────────────────────────────────────────────────────────────────────────────────
     def refresh(self) -> None:
@@ -116,15 +131,6 @@ class MonitorView(QWidget):
         session = self._document.session
         everybody = listeners(session.setup)
         self.nobody.setVisible(not everybody)
-        while len(self.cards) < len(everybody):
-            made = CueCard()
-            made.changed.connect(self._change_cue)
-            made.opened.connect(self._open_card)
-            made.asked.connect(self._explain)
-            made.heard.connect(self._hear)
-            made.saved.connect(self._save)
-            self._column.insertWidget(len(self.cards), made)
-            self.cards.append(made)
         most_ms = max(
             (
                 ledger_of(session, cue, way).total_ms
@@ -136,17 +142,15 @@ class MonitorView(QWidget):
             default=1.0,
         )
         colours = {line.id: line.colour for line in session.setup.lines}
-        for number, one in enumerate(self.cards):
-            one.setVisible(number < len(everybody))
-            if number < len(everybody):
-                who = everybody[number][0]
-                colour = colours.get(line_of_who(session.setup, who) or "", 0)
-                pairs = (
-                    self._pairs()
-                    if who == self._open or cue_of(session.setup, who).headphones
-                    else {}
-                )
-                one.show_cue(session, who, most_ms, colour, pairs, is_open=who == self._open)
+
+        def fill(one: CueCard, number: int) -> None:
+            who = everybody[number][0]
+            colour = colours.get(line_of_who(session.setup, who) or "", 0)
+            is_open = who == self._open
+            pairs = self._pairs() if is_open else {}
+            one.show_cue(session, who, most_ms, colour, pairs, is_open=is_open)
+
+        self._lots.show(len(everybody), fill)
         self.computer.show_session(session)
 
     def _pairs(self) -> Mapping[str, tuple[str, Headphones]]:
