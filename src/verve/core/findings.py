@@ -157,6 +157,7 @@ RULES: Mapping[str, Rule] = {
         _rule("loudspeaker_open", "line", "monitor", "mend", promise="gone"),
         _rule("printed", "line", "monitor", "know"),
         _rule("too_loud", "line", "monitor", "mend", promise="gone"),
+        _rule("extra_on", "line", "monitor", "know", promise="gone"),
         _rule("two_clocks", "session", "monitor", "know"),
         # ── check ──
         _rule("sixteen_bits", "session", "check", "know", promise="gone"),

@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.wiring import wired
 from verve.core.assess import assess
 from verve.core.demo import demo_session
 from verve.core.errors import EditError, InputError
@@ -257,6 +258,22 @@ def test_headphones_that_are_too_loud_for_so_long_are_turned_down() -> None:
     drive = cue_of(after.setup, "singer").drive_dbu
     assert drive is not None
     assert drive < -5.0
+
+
+@pytest.mark.parametrize("extra", ["effect_recorded", "tone_extra"])
+def test_what_an_interface_does_to_a_recording_is_told_and_switched_off(extra: str) -> None:
+    there = wired(
+        {"keys": "keyboard_output"},
+        {"io": "interface_two"},
+        ["keys:out > io:in.1"],
+        settings={"io:in.1": {"mode": "line", extra: True}, "io:in.2": {extra: True}},
+    )
+    found = [one for one in assess(there).findings if one.rule == "extra_on"]
+    # Nothing goes into the second input: what is on there spoils nothing.
+    assert [one.line for one in found] == ["line_keys"]
+    assert found[0].remedy is not None
+    after = found[0].remedy.apply(there)
+    assert not [one for one in assess(after).findings if one.rule == "extra_on"]
 
 
 # ── ears ──────────────────────────────────────────────────────────────────────────────────────

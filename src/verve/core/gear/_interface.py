@@ -44,6 +44,18 @@ from verve.core.words import Fact, level_text, number, ohm_text, range_text
 if TYPE_CHECKING:
     from verve.core.stages import Stage
 
+Extra = Literal["effect_recorded", "tone_extra"]
+"""Switches that change what is recorded for good: an effect of the interface's own, a lift of the treble."""
+_EXTRAS: Final[Mapping[Extra, tuple[str, str]]] = {
+    "effect_recorded": (
+        "Effect recorded",
+        "Puts the interface’s effect into the recording; off: it is only heard",
+    ),
+    "tone_extra": (
+        "Tone extra",
+        "Lifts the treble for good; off for recording, since software can do it later",
+    ),
+}
 MODES: Final[tuple[Mode, ...]] = ("microphone", "line", "instrument")
 _OF_THE_CAPSULE = frozenset({"distance_m", "angle_deg", "presence", "foam"})
 
@@ -63,6 +75,7 @@ class InputFigures(Frozen):
     gain_knob: str | None = None
     pad_switch: str | None = None
     capsule: MicrophoneFigures | None = None
+    extras: tuple[Extra, ...] = ()
 
     @model_validator(mode="after")
     def _capsule_has_no_switches_of_its_own(self) -> InputFigures:
@@ -166,6 +179,18 @@ class InterfaceFigures(DeviceFigures):
         if item.phantom_switch is not None:
             is_on = self.has_phantom_on(port, settings)
             found.append(phantom_control(owner, item.phantom_switch, is_on=is_on))
+        found += [
+            Control(
+                owner=owner,
+                channel=port,
+                name=name,
+                label=_EXTRAS[name][0],
+                kind="switch",
+                value=bool(getattr(now, name)),
+                effect=_EXTRAS[name][1],
+            )
+            for name in item.extras
+        ]
         return found
 
     def turned_together(self, channel: str, name: str) -> tuple[str, ...]:

@@ -125,6 +125,8 @@ class ChannelSettings(Frozen):
     load: bool | None = None
     fed_there: bool | None = None
     driven: bool | None = None
+    effect_recorded: bool | None = None
+    tone_extra: bool | None = None
     group: Annotated[str, Field(pattern=r"^[1-8]$")] | None = None
     kept: tuple[str, ...] = ()
 

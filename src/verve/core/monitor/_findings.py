@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 
 from verve.core.acoustics import SumOfPaths
 from verve.core.findings import Finding, Later, Proposal, Remedy
+from verve.core.kind import NOTHING_SET
 from verve.core.monitor import _words as words
 from verve.core.monitor._ears import Headphones, at_ear, hours_text
 from verve.core.monitor._latency import RoundTrip, round_trip_ms
@@ -15,7 +16,9 @@ from verve.core.monitor._tasks import Band, band_of, player_of
 from verve.core.monitor._whatif import recommended
 from verve.core.session import (
     Audio,
+    Change,
     Cue,
+    Link,
     Session,
     Setup,
     change_cue,
@@ -73,6 +76,7 @@ def findings(session: Session, headphones: Mapping[str, Headphones] | None = Non
                 audio=better,
             )
         )
+    found += _extras(session.setup)
     monitoring = session.setup.monitoring
     if not monitoring.input_is_output:
         found.append(Finding(rule="two_clocks", severity="know", line=None, words=words.TWO_CLOCKS))
@@ -104,6 +108,46 @@ def _buffer(session: Session) -> Iterator[Finding]:
         audio=better,
         facts=round_trip_facts(audio),
     )
+
+
+def _extras(setup: Setup) -> Iterator[Finding]:
+    """Switches of an interface that change what is recorded, of inputs that something goes into."""
+    lines = {
+        link.end: line.id for line in setup.lines for link in _links_of(setup, line.first_link)
+    }
+    for device in setup.devices:
+        if not device.figures.records:
+            continue
+        for port in device.figures.input_ports():
+            line = lines.get(f"{device.id}:{port}")
+            now = device.settings.get(port, NOTHING_SET)
+            if line is None or not (now.effect_recorded or now.tone_extra):
+                continue
+            for control in device.figures.port_controls(device.id, port, device.settings):
+                if control.name in ("effect_recorded", "tone_extra") and control.value:
+                    yield Finding(
+                        rule="extra_on", severity="know", line=line, words=words.EXTRA_ON,
+                        places={
+                            "extra": control.label, "device": device.name,
+                            "port": device.figures.port_name(port),
+                        },
+                        edits=(
+                            Change(
+                                owner=device.id, channel=port, name=control.name, value=False
+                            ),
+                        ),
+                    )  # fmt: skip
+
+
+def _links_of(setup: Setup, first: str) -> Iterator[Link]:
+    """A signal's links from its first one on, as far as each box hands it to one other."""
+    link = next((one for one in setup.links if one.id == first), None)
+    seen: set[str] = set()
+    while link is not None and link.id not in seen:
+        seen.add(link.id)
+        yield link
+        owner = split_port(link.end)[0]
+        link = next((one for one in setup.links if split_port(one.start)[0] == owner), None)
 
 
 def line_of_who(setup: Setup, who: str) -> str | None:

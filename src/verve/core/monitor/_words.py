@@ -71,6 +71,13 @@ PRINTED = RuleWords(
     cost="What is printed cannot be taken off again.",
     advice="Meant so, nothing is to be done. Else let the effects be heard only, and record dry.",
 )
+EXTRA_ON = RuleWords(
+    title="“{extra}” is on at {device}, {port}",
+    brief="{extra:later}",
+    cost="What the interface does to the sound there is recorded for good; your software can do it afterwards.",
+    advice="Switch “{extra}” off for recording.",
+    button="Switch it off",
+)
 TWO_CLOCKS = RuleWords(
     title="Input and output are two devices",
     brief="two clocks",
