@@ -144,8 +144,8 @@ def test_a_loop_back_is_made_safe_before_it_is_played(
     dialog.points[-1].click()
     assert dialog.play.isEnabled()
     dialog.play.click()
-    finished(window)
-    assert "It came back" in dialog.said.text()
+    # Longer than anything else that a test waits for: a whole test signal is looked through.
+    qtbot.waitUntil(lambda: "It came back" in dialog.said.text(), timeout=60_000)
     dialog.use_trip.click()
     (trip,) = window.document.session.computer.round_trips
     assert trip.is_measured
@@ -161,8 +161,7 @@ def test_a_loop_back_is_made_safe_before_it_is_played(
     assert soundfile.info(path).samplerate == 48_000
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(path), ""))
     dialog.read.click()
-    finished(window)
-    assert "0.000 ms later" in dialog.said.text()
+    qtbot.waitUntil(lambda: "0.000 ms later" in dialog.said.text(), timeout=60_000)
     dialog.use_trip.click()
     assert "no round trip" in dialog.said.text()
     dialog._stop()

@@ -11,7 +11,7 @@ import soundfile
 from verve.core.demo import demo_session
 from verve.core.errors import InputError
 from verve.core.measure import loop_signal
-from verve.core.monitor import ledger_of
+from verve.core.monitor import dropouts_told, ledger_of
 from verve.core.session import Session, change_cue, cue_of, set_audio
 from verve.core.units import FloatArray
 from verve.devices import (
@@ -64,8 +64,18 @@ def test_a_recording_of_the_test_signal_is_read(tmp_path: Path) -> None:
     assert rate_hz == 48_000
     late = np.stack([late_by(np.pad(one, (0, 9600)), 1234.5) for one in sent.T])
     soundfile.write(tmp_path / "back.wav", late.T, 48_000, subtype="FLOAT")
-    found = loop_of_file(tmp_path / "back.wav", 48_000)
-    assert found.delay_frames == pytest.approx(1234.5, abs=0.1)
+    result = loop_of_file(tmp_path / "back.wav", 48_000)
+    assert result.found is not None
+    assert result.found.delay_frames == pytest.approx(1234.5, abs=0.1)
+    assert result.dropouts == 0
+    holes = late.copy()
+    for second in (2, 3, 4):
+        holes[:, second * 48_000 : second * 48_000 + 600] = 0.0
+    soundfile.write(tmp_path / "back.wav", holes.T, 48_000, subtype="FLOAT")
+    result = loop_of_file(tmp_path / "back.wav", 48_000)
+    assert result.dropouts >= 3
+    assert "dropped out" in dropouts_told(result.dropouts)[0]
+    assert dropouts_told(0) == ()
 
 
 def test_what_cannot_be_read_is_said(tmp_path: Path) -> None:
@@ -78,11 +88,15 @@ def test_what_cannot_be_read_is_said(tmp_path: Path) -> None:
         loop_of_file(back, 48_000)
     rng = np.random.default_rng(2)
     soundfile.write(back, 0.1 * rng.standard_normal((6 * 48_000, 2)), 48_000)
-    assert not loop_of_file(back, 48_000).found
+    unrelated = loop_of_file(back, 48_000).found
+    assert unrelated is not None
+    assert not unrelated.found
     # Mono, clipped and too short: an answer, or that there is none.
     short = loop_signal(48_000)[0, : 3 * 48_000]
     soundfile.write(back, np.clip(short * 200.0, -1.0, 1.0), 48_000)
-    assert loop_of_file(back, 48_000).reason or loop_of_file(back, 48_000).found
+    answer = loop_of_file(back, 48_000).found
+    assert answer is not None
+    assert answer.reason or answer.found
 
 
 # ── heard ─────────────────────────────────────────────────────────────────────────────────────

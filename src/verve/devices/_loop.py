@@ -14,7 +14,7 @@ from verve.core.errors import InputError
 from verve.core.files import whole_file
 from verve.core.measure import Loopback, LoopGuard, Stopped, loop_signal, loopback_of
 from verve.core.session import Session
-from verve.core.soundfiles import read_sound
+from verve.core.soundfiles import measure_file, read_sound
 from verve.core.units import FloatArray
 from verve.devices._heard import late_by
 
@@ -31,6 +31,7 @@ class LoopResult:
 
     found: Loopback | None
     stopped: Stopped | None = None
+    dropouts: int = 0
 
 
 def write_loop_signal(rate_hz: int, path: Path) -> Path:
@@ -45,8 +46,8 @@ def write_loop_signal(rate_hz: int, path: Path) -> Path:
     return path
 
 
-def loop_of_file(path: Path, rate_hz: int) -> Loopback:
-    """What a recording of the test signal says.
+def loop_of_file(path: Path, rate_hz: int) -> LoopResult:
+    """What a recording of the test signal says, and how often the sound dropped out in it.
 
     raises: FileError if it cannot be read; InputError if it is of another rate, or holds nothing
     """
@@ -57,7 +58,9 @@ def loop_of_file(path: Path, rate_hz: int) -> Loopback:
         )
     if not returned.any():
         raise InputError("recording", "must not be silent: nothing came back", path.name)
-    return loopback_of(loop_signal(rate_hz), returned, rate_hz)
+    found = loopback_of(loop_signal(rate_hz), returned, rate_hz)
+    dropouts = sum(len(one.dropouts) for one in measure_file(path).channels)
+    return LoopResult(found=found, dropouts=dropouts)
 
 
 def simulated_loop(

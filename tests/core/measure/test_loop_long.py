@@ -29,7 +29,7 @@ def late(sound: FloatArray, frames: float, ppm: float, more: int = 30_000) -> Fl
 SENT = made(1)
 
 
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=5, deadline=None)
 @given(
     st.floats(0.0, 20_000.0),
     st.sampled_from([0.0, 0.0, 35.0, -180.0, 500.0]),

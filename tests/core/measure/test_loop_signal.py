@@ -37,7 +37,7 @@ def test_it_is_soft_and_fades_in_and_its_sides_are_two(rate_hz: int) -> None:
     assert abs(np.corrcoef(later[0], later[1])[0, 1]) < 0.05
 
 
-@settings(max_examples=10, deadline=None)
+@settings(max_examples=4, deadline=None)
 @given(st.floats(10.0, 9000.0), st.floats(0.02, 1.0), st.booleans())
 def test_its_delay_is_found_to_a_tenth_of_a_frame(
     frames: float, gain: float, inverted: bool

@@ -45,6 +45,7 @@ from verve.core.monitor import (
     sentence_of,
     strictest_ms,
     total_text,
+    under_headphones_dba,
     usable_offset_frames,
 )
 from verve.core.session import (
@@ -312,6 +313,15 @@ def test_ears_are_told_with_reasons_and_never_promised() -> None:
     assert "safe" not in said
     assert "Choose headphones" in ears_text(there, cue, None)
     assert ears_text(there, cue.model_copy(update={"worn": "nothing"}), CLOSED) == ""
+    clicked = cue.model_copy(update={"click_db": 10.0})
+    assert "the click is louder" in ears_text(there, clicked, CLOSED)
+    # One's own playing counts as well: less time is left with it.
+    own_left = under_headphones_dba(there.setup, cue)
+    assert own_left is not None
+    quiet = cue.model_copy(update={"drive_dbu": -50.0})
+    alone, both = (at_ear(quiet, CLOSED, "leisure", one) for one in (None, own_left))
+    assert both.shortest_hours < alone.shortest_hours
+    assert both.middle_dba == pytest.approx(own_left, abs=1.0)
     soft = cue.model_copy(update={"drive_dbu": -60.0})
     assert "too soft" in ears_text(there, soft, CLOSED)
     own = own_level_dba(there.setup, "singer")

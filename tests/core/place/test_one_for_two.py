@@ -17,9 +17,12 @@ from verve.core.place import (
     balanced,
     balanced_text,
     brought,
+    faults_of,
     has_two,
+    hollow_bodies,
     measured_noises,
     noise_text,
+    put,
     spot_lines,
     spots_of,
     switched,
@@ -175,3 +178,18 @@ def test_a_spot_says_what_is_heard_there_and_becomes_the_placement() -> None:
     assert [bool(one.chosen_at) for one in back.spots] == [True, False]
     assert "chosen" in spot_lines(back, LEFT)[0]
     assert second in {one.id for one in back.spots}
+
+
+# ── loudspeakers and hollow bodies ────────────────────────────────────────────────────────────
+def test_a_loudspeaker_is_heard_by_hollow_bodies_too() -> None:
+    demo = demo_session()
+    assert hollow_bodies(demo) == ()
+    session, key = brought(demo, "wedge")
+    said = hollow_bodies(session)
+    assert said
+    assert all("Wedge monitor" in one for one in said)
+    assert hollow_bodies(switched(session, key.id, is_on=False)) == ()
+    # What is worn is where its wearer is, and no fault.
+    worn, phones = brought(demo, "closed_headphones")
+    worn = put(worn, phones, 6.9, 4.7)
+    assert not [one for one in faults_of(hearing_of(positions_of(worn.setup))) if "Harp" in one]

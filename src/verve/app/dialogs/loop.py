@@ -23,7 +23,7 @@ from verve.app.tasks import Tasks
 from verve.app.widgets.beside import Beside, group
 from verve.app.widgets.labels import heading, small_heading, text
 from verve.core.measure import Loopback
-from verve.core.monitor import loop_points, loop_told
+from verve.core.monitor import dropouts_told, loop_points, loop_told
 from verve.core.session import LearnedTrip, RecordingOffset, learn_trip, set_recording_offset
 from verve.core.sheets import loopback_text
 
@@ -139,9 +139,7 @@ class LoopDialog(QDialog):
 
             return loop_of_file(path, rate_hz)
 
-        self._tasks.run(
-            _LANE, work, lambda found: self._show(cast("Loopback", found)), failed=self._tell
-        )
+        self._tasks.run(_LANE, work, self._take, failed=self._tell)
         self._show_state()
 
     def _play(self) -> None:
@@ -155,17 +153,8 @@ class LoopDialog(QDialog):
             wait = time.sleep if is_paced else _at_once
             return simulated_loop(session, report, is_cancelled, wait=wait)  # type: ignore[arg-type]
 
-        def done(result: object) -> None:
-            from verve.devices import LoopResult
-
-            assert isinstance(result, LoopResult)
-            if result.found is not None:
-                self._show(result.found)
-            else:
-                self._tell(loop_told(result.stopped))
-
         self._tasks.run(
-            _LANE, work, done, failed=self._tell,
+            _LANE, work, self._take, failed=self._tell,
             reported=lambda share: self.progress.setValue(round(1000 * cast("float", share))),
         )  # fmt: skip
         self._show_state()
@@ -174,9 +163,15 @@ class LoopDialog(QDialog):
         self._tasks.cancel(_LANE)
         self._tell(loop_told(None))
 
-    def _show(self, found: Loopback) -> None:
-        self._found = found
-        self._tell(loopback_text(found))
+    def _take(self, result: object) -> None:
+        from verve.devices import LoopResult
+
+        assert isinstance(result, LoopResult)
+        self._found = result.found
+        if result.found is None:
+            self._tell(loop_told(result.stopped))
+        else:
+            self._tell("\n".join([loopback_text(result.found), *dropouts_told(result.dropouts)]))
 
     def _tell(self, words: str) -> None:
         self.said.setText(words)

@@ -8,6 +8,7 @@ from verve.core.monitor._ears import (
     drive_of,
     over_own_db,
     own_level_dba,
+    under_headphones_dba,
 )
 from verve.core.monitor._findings import (
     double_of,
@@ -26,7 +27,7 @@ from verve.core.monitor._hearing import (
 from verve.core.monitor._latency import RoundTrip, fitted_round_trip_ms, round_trip_ms
 from verve.core.monitor._learned import TYPICAL_FIXED_MS, Learned, learned
 from verve.core.monitor._ledger import Delay, Ledger, ledger_of, of_computer, sources_of
-from verve.core.monitor._loop import SafePoint, loop_points, loop_told, phantom_on
+from verve.core.monitor._loop import SafePoint, dropouts_told, loop_points, loop_told, phantom_on
 from verve.core.monitor._tasks import (
     BANDS,
     Band,
@@ -102,6 +103,7 @@ __all__ = [
     "double_of",
     "drive_facts",
     "drive_of",
+    "dropouts_told",
     "ear_causes",
     "ears_text",
     "findings",
@@ -131,6 +133,7 @@ __all__ = [
     "sources_of",
     "strictest_ms",
     "total_text",
+    "under_headphones_dba",
     "usable_offset_frames",
     "ways_of",
 ]

@@ -77,12 +77,16 @@ def drive_of(cue: Cue, headphones: Headphones) -> HeadphoneDrive:
     )
 
 
-def at_ear(cue: Cue, headphones: Headphones, limit: Limit) -> AtEar:
+def at_ear(cue: Cue, headphones: Headphones, limit: Limit, own_dba: float | None = None) -> AtEar:
     """How loud it is, with what is uncertain about it, and for how many hours that is within the limit.
+
+    `own_dba` is what is left of one's own playing under the headphones; it counts as well.
 
     source: equal energy, T = Tc · 2^((Lc − L)/3)
     """
     level = drive_of(cue, headphones).spl_db
+    if own_dba is not None:
+        level = 10.0 * math.log10(10.0 ** (level / 10.0) + 10.0 ** (own_dba / 10.0))
     off_db = HEADPHONE_DB if cue.drive_dbu is not None else KNOB_DB
     criterion_dba, hours = LIMITS[limit]
 
@@ -116,10 +120,15 @@ def own_level_dba(setup: Setup, who: str) -> float | None:
     return max(found, default=None)
 
 
+def under_headphones_dba(setup: Setup, cue: Cue) -> float | None:
+    """What is left of one's own playing at the ear; None for what sounds by wire."""
+    own = own_level_dba(setup, cue.who)
+    if own is None or cue.has_one_ear_free:
+        return own
+    return own - _HELD_BACK_DB.get(cue.worn, _OPEN_DB)
+
+
 def over_own_db(setup: Setup, cue: Cue, headphones: Headphones) -> float | None:
     """How far the headphones are above one's own sound at the ear; None where that goes by wire."""
-    own = own_level_dba(setup, cue.who)
-    if own is None:
-        return None
-    held = _HELD_BACK_DB.get(cue.worn, _OPEN_DB)
-    return drive_of(cue, headphones).spl_db - (own - (0.0 if cue.has_one_ear_free else held))
+    own = under_headphones_dba(setup, cue)
+    return None if own is None else drive_of(cue, headphones).spl_db - own

@@ -9,7 +9,7 @@ from verve.core.acoustics import SumOfPaths
 from verve.core.findings import Finding, Later, Proposal, Remedy
 from verve.core.kind import NOTHING_SET
 from verve.core.monitor import _words as words
-from verve.core.monitor._ears import Headphones, at_ear, hours_text
+from verve.core.monitor._ears import Headphones, at_ear, hours_text, under_headphones_dba
 from verve.core.monitor._latency import RoundTrip, round_trip_ms
 from verve.core.monitor._ledger import Ledger, ledger_of, of_computer, sources_of
 from verve.core.monitor._tasks import Band, band_of, player_of
@@ -313,7 +313,7 @@ def _loud(
     if pair is None or cue.drive_dbu is None or cue.worn in ("loudspeaker", "nothing"):
         return None
     monitoring = session.setup.monitoring
-    ear = at_ear(cue, pair, monitoring.limit)
+    ear = at_ear(cue, pair, monitoring.limit, under_headphones_dba(session.setup, cue))
     middle_hours = math.sqrt(ear.shortest_hours * ear.longest_hours)
     if middle_hours >= monitoring.hours:
         return None

@@ -46,6 +46,11 @@ def phantom_on(session: Session) -> tuple[str, ...]:
     return tuple(found)
 
 
+def dropouts_told(count: int) -> tuple[str, ...]:
+    """What to do about sound that dropped out; nothing where none did."""
+    return (fill(words.LOOP_DROPOUTS, count=count),) if count else ()
+
+
 def loop_told(stopped: str | None) -> str:
     """Why a loop-back ended without an answer."""
     return {

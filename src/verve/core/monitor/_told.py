@@ -10,6 +10,7 @@ from verve.core.monitor._ears import (
     hours_text,
     over_own_db,
     own_level_dba,
+    under_headphones_dba,
 )
 from verve.core.monitor._ledger import Ledger, of_computer
 from verve.core.monitor._tasks import against_own_voice, band_of, is_in_the_head
@@ -18,6 +19,7 @@ from verve.core.session import Cue, Session, Way, cue_of, listeners
 from verve.core.words import Fact, fill, listed
 
 _SOFT_DB = -3.0
+_LOUD_CLICK_DB = 3.0
 _ECHO_MS = 25.0
 """From about here on two sounds are heard as two; rule of thumb."""
 _ORDER: tuple[Way, ...] = ("direct", "mixer", "software")
@@ -140,7 +142,8 @@ def ears_text(session: Session, cue: Cue, headphones: Headphones | None) -> str:
     if headphones is None:
         return words.EAR_NONE
     monitoring = session.setup.monitoring
-    ear = at_ear(cue, headphones, monitoring.limit)
+    under = under_headphones_dba(session.setup, cue)
+    ear = at_ear(cue, headphones, monitoring.limit, under)
     said = [
         fill(words.EAR, middle_dba=ear.middle_dba, low_dba=ear.low_dba, high_dba=ear.high_dba),
         words.EAR_KNOB if cue.drive_dbu is None else words.EAR_COUPLER,
@@ -154,6 +157,8 @@ def ears_text(session: Session, cue: Cue, headphones: Headphones | None) -> str:
         said.append(fill(words.EAR_OVER, over_db=over))
         if over < _SOFT_DB:
             said.append(words.EAR_SOFT)
+    if cue.click_db is not None and cue.click_db > _LOUD_CLICK_DB:
+        said.append(words.EAR_CLICK)
     own = own_level_dba(session.setup, cue.who)
     alone = "" if own is None else " " + fill(words.EAR_ALONE, own_dba=own) + "."
     return f"{'; '.join(said)}.{alone} {words.EAR_NEVER}"

@@ -188,7 +188,11 @@ EAR_OVER = "{over_db:+.0 dB} against their own sound at the ear"
 EAR_SOFT = "too soft to be heard over it"
 EAR_ALONE = "Their own playing alone is about {own_dba:.0} dBA there"
 EAR_NONE = "Choose headphones to know how loud they are at the ear."
-EAR_NEVER = "Never a promise: ringing or dullness afterwards means stop for today."
+EAR_CLICK = "the click is louder than they are: a click at full level hurts, turn it down and what covers it too"
+EAR_NEVER = (
+    "Never a promise: ringing or dullness afterwards means stop for today. Only headphones or plugs sold with a "
+    "protection rating protect; closed cups take treble off, hardly any bass."
+)
 MS = "{ms:.2 ms}"
 DRIVE, POWER, CURRENT, AT_EAR = "Output, unloaded", "In each pair", "Current of all", "At the ear"
 DBU, MW, MA, SPL = "{dbu:+.1 dBu}", "{mw:.2 mW}", "{ma:.1 mA}", "{db:.1 dB SPL}"
@@ -271,3 +275,4 @@ TWICE_UNSEEN = (
     ("the backing has the same part in it", "mute the backing"),
     ("their own voice in the head, and the monitor late", "listen directly, without the software"),
 )
+LOOP_DROPOUTS = "The sound dropped out {count:n time|times}: take a larger buffer, and close what else is running."

@@ -19,7 +19,7 @@ from verve.core.air import (
 from verve.core.line import PRESSURE_SHARE
 from verve.core.place import _words as words
 from verve.core.place._moves import Key
-from verve.core.session import Furnishing, Session, split_port
+from verve.core.session import GIVES_BACK, HEADPHONES, Furnishing, Session, split_port
 from verve.core.words import Fact, capital, db_text, fill, number
 
 Grade = Literal["louder", "strong", "audible", "faint", "clean"]
@@ -237,7 +237,11 @@ def faults_of(hearing: Hearing) -> tuple[str, ...]:
     for number_, first in enumerate(positions.sources):
         for second in positions.sources[number_ + 1 :]:
             is_one = first.performer is not None and first.performer == second.performer
-            if not is_one and math.dist(_xy(first.at), _xy(second.at)) < 0.1:
+            # What is worn is where its wearer is.
+            is_worn = any(
+                s.thing is not None and s.thing.kind in HEADPHONES for s in (first, second)
+            )
+            if not is_one and not is_worn and math.dist(_xy(first.at), _xy(second.at)) < 0.1:
                 found.append(fill(words.TOGETHER, first=first.name, second=second.name))
     for mic in positions.microphones:
         source = positions.source(mic.wants[0])
@@ -253,6 +257,22 @@ def faults_of(hearing: Hearing) -> tuple[str, ...]:
                 )
             )  # fmt: skip
     return tuple(found)
+
+
+def hollow_bodies(session: Session) -> tuple[str, ...]:
+    """Instruments that hear a loudspeaker in the room through their own bodies: each in a sentence."""
+    playing = [
+        one.name
+        for one in session.setup.placement.things
+        if one.kind in GIVES_BACK - HEADPHONES and one.is_on
+    ]
+    if not playing:
+        return ()
+    return tuple(
+        fill(words.HOLLOW, loudspeaker=playing[0], instrument=one.name)
+        for one in session.setup.sources
+        if not one.figures.is_acoustic and one.figures.hears_loudspeakers()
+    )
 
 
 def _xy(at: Point) -> tuple[float, float]:

@@ -33,6 +33,7 @@ from verve.core.place import (
     drawn_sum,
     faults_of,
     has_two,
+    hollow_bodies,
     is_beside,
     noise_text,
     numbers_of,
@@ -179,7 +180,7 @@ class SidePanel:
             recorded_pair(session, microphone),
         )
         self.stereo.show_facts(stereo_facts(session.setup, hearing.positions, microphone))
-        faults = list(faults_of(hearing))
+        faults = [*faults_of(hearing), *hollow_bodies(session)]
         if len(hearing.positions.sources) == 1:
             faults.append(ONE_SOURCE)
         self.faults.setText("\n".join(faults))
