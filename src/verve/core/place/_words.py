@@ -319,6 +319,6 @@ TAPE = "{metric}, {feet}"
 HOW_IT_SOUNDS = (DISTANCE, DIRECT, FROM_ROOM, HOW_DIRECT)
 # ── hollow instruments ──
 HOLLOW = (
-    "{loudspeaker} is heard by the body of {instrument} too: keep some metres between them, or damp the body; it howls "
-    "as a microphone does."
+    "{loudspeaker} is heard by the body of {instrument} too: keep some metres between them, or damp the body; it "
+    "howls as a microphone does."
 )
