@@ -103,7 +103,10 @@ class BufferChart(QWidget):
             painter.fillRect(label, QColor(c.card))
             painter.drawText(label, centre, said)
             below = QRectF(column.left(), bottom + 2.0, column.width(), high)
-            painter.drawText(below, centre, str(one.buffer_frames))
+            size = str(one.buffer_frames)
+            if metrics.horizontalAdvance(size) + 4.0 > column.width() and one.buffer_frames >= 1024:
+                size = f"{one.buffer_frames // 1024} k"
+            painter.drawText(below, centre, size)
             painter.setPen(QColor(c.ceiling_edge if one.risk != "calm" else c.muted))
             painter.drawText(below.translated(0.0, high), centre, _SHAPES[one.risk])
 
