@@ -23,12 +23,15 @@ from verve.core.session import (
     Stand,
     add_parts,
     apply_changes,
+    change_cue,
     controls_of,
     insert_device,
+    listeners,
     move_input,
     place_microphone,
     place_source,
     replace_device,
+    set_audio,
     take_out_device,
 )
 from verve.core.session import routes as routes_of
@@ -199,7 +202,30 @@ def session_of(number: int) -> Session:
         except (EditError, InputError):
             # What the program refuses, nobody can have done.
             continue
-    return _placed(session, random.Random(f"places {number}"))
+    session = _placed(session, random.Random(f"places {number}"))
+    return _listening(session, random.Random(f"cues {number}"))
+
+
+def _listening(session: Session, rng: random.Random) -> Session:
+    """Half of them have said what everybody hears, as people set it, and some left a buffer for mixing."""
+    if rng.random() < 0.5:
+        return session
+    for who, _ in listeners(session.setup):
+        ways = rng.choice(
+            (("direct",), ("software",), ("direct", "software"), ("mixer", "software"), ())
+        )
+        cue = {
+            "ways": ways, "worn": rng.choice(_WORN), "effects": rng.choice(("none", "heard", "printed")),
+            "effect_frames": rng.choice((0, 0, 64, 2048)), "is_mono": rng.random() < 0.7,
+            "headphones": rng.choice((None, "closed_32", "closed_250")),
+            "drive_dbu": rng.choice((None, -30.0, 0.0)), "click_db": rng.choice((None, -6.0, 12.0)),
+        }  # fmt: skip
+        session = change_cue(session, who, cue)
+    frames = rng.choice((32, 64, 256, 1024, 2048))
+    return set_audio(session, session.setup.audio.model_copy(update={"buffer_frames": frames}))
+
+
+_WORN = ("closed_headphones", "open_headphones", "in_ears", "loudspeaker", "nothing")
 
 
 def _placed(session: Session, rng: random.Random) -> Session:

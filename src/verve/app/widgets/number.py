@@ -50,6 +50,17 @@ class NumberField(QLineEdit):
         text = "" if value is None else f"{number(value)} {self._unit}".rstrip()
         self.setText(text)
 
+    def taken(self) -> tuple[float | None] | None:
+        """What was typed since it was drawn, once; None where nothing was, or no number."""
+        if not self.isModified():
+            return None
+        try:
+            value = self.number()
+        except InputError:
+            return None
+        self.setModified(False)
+        return (value,)
+
     def number(self) -> float | None:
         """What was typed; None for nothing.
 

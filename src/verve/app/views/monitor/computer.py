@@ -214,17 +214,13 @@ class ComputerPanel(QWidget):
 
     # ── pressed ───────────────────────────────────────────────────────────────────────────────
     def _type(self, name: str) -> None:
-        field = self.fields[name]
-        if not field.isModified():
+        taken = self.fields[name].taken()
+        if taken is None:
             return
-        try:
-            value: float | None = field.number()
-        except InputError:
-            return
-        field.setModified(False)
-        if value is not None and name in ("tracks", "effects"):
-            value = round(value)
-        self.changed.emit({name: value})
+        (value,) = taken
+        self.changed.emit(
+            {name: round(value) if value is not None and name in ("tracks", "effects") else value}
+        )
 
     def _add(self) -> None:
         try:

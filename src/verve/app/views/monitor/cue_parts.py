@@ -11,7 +11,6 @@ from verve.app.widgets.beside import Beside, group
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption_of, text
 from verve.app.widgets.number import NumberField
-from verve.core.errors import InputError
 from verve.core.monitor import TROUBLE_NAMES, Headphones, ear_causes, ears_text, ways_of
 from verve.core.session import Cue, Session, cue_of
 
@@ -188,14 +187,8 @@ class CueParts(QWidget):
             self.changed.emit({name: said})
 
     def _type(self, name: str) -> None:
-        field = self.fields[name]
-        if not field.isModified():
+        taken = self.fields[name].taken()
+        if taken is None:
             return
-        try:
-            value: float | None = field.number()
-        except InputError:
-            return
-        field.setModified(False)
-        if value is not None and name in _WHOLE:
-            value = round(value)
-        self.changed.emit({name: value})
+        (value,) = taken
+        self.changed.emit({name: round(value) if value is not None and name in _WHOLE else value})

@@ -6,7 +6,6 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from PyQt6.QtCore import QTemporaryDir
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -19,6 +18,7 @@ from PyQt6.QtWidgets import (
 from verve.app import theme
 from verve.app.document import Document
 from verve.app.paper import put_on_paper
+from verve.app.rendered import Rendered
 from verve.app.tasks import Tasks
 from verve.app.views.monitor.computer import ComputerPanel
 from verve.app.views.monitor.cue_card import CueCard
@@ -49,6 +49,13 @@ _CARDS_AT_ONCE = 6
 _DAY_LANE = "the computer on the day"
 
 
+def _heard(session: Session, who: str, path: Path) -> Path:
+    # Imported here: the step is opened before what renders is loaded.
+    from verve.devices import write_heard
+
+    return write_heard(session, who, path)
+
+
 class MonitorView(QWidget):
     """What every performer hears, how late, how loud."""
 
@@ -62,10 +69,9 @@ class MonitorView(QWidget):
         """`find_folder` is where takes would go."""
         super().__init__()
         self._find_folder = find_folder
-        self._document, self._tasks, self._find_player = document, tasks, find_player
+        self._document, self._tasks = document, tasks
+        self._rendered = Rendered(_LANE, tasks, find_player)
         self._open = ""
-        self._folder: QTemporaryDir | None = None
-        self._number = 0
         self._headphones: Mapping[str, tuple[str, Headphones]] | None = None
         outer = QHBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
@@ -212,29 +218,13 @@ class MonitorView(QWidget):
         LoopDialog(self._document, self._tasks, self).exec()
 
     def _hear(self, who: str) -> None:
-        player = self._find_player()
-        if player.is_playing:
-            player.stop()
+        if self._rendered.stopped():
             return
         session = self._document.session
-        # A file of its own each time: the one before may still be heard.
-        self._number += 1
-        if self._folder is None:
-            self._folder = QTemporaryDir()
-        path = Path(self._folder.path()) / f"heard-{self._number}.wav"
-
-        def work(_: object, __: object) -> object:
-            # Imported here: the step is opened before what renders is loaded.
-            from verve.devices import write_heard
-
-            return write_heard(session, who, path)
-
-        def done(_: object) -> None:
-            from verve.core.soundfiles import PlayRequest
-
-            player.play(PlayRequest(path=path), session.setup.audio.sample_rate_hz)
-
-        self._tasks.run(_LANE, work, done, failed=self._document.refused.emit)
+        rate_hz = session.setup.audio.sample_rate_hz
+        self._rendered.play(
+            lambda path: _heard(session, who, path), rate_hz, self._document.refused.emit
+        )
 
     def _save(self, who: str) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "As it is heard", "heard.wav", "WAV (*.wav)")
@@ -242,12 +232,10 @@ class MonitorView(QWidget):
             return
         session = self._document.session
 
-        def work(_: object, __: object) -> object:
-            from verve.devices import write_heard
-
-            return write_heard(session, who, Path(name))
-
-        self._tasks.run(_LANE, work, lambda _: None, failed=self._document.refused.emit)
+        self._tasks.run(
+            _LANE, lambda _, __: _heard(session, who, Path(name)), lambda _: None,
+            failed=self._document.refused.emit,
+        )  # fmt: skip
 
     def _look_up(self) -> None:
         session, folder = self._document.session, self._find_folder()

@@ -6,9 +6,10 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QTemporaryDir, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
+from verve.app.rendered import Rendered
 from verve.app.tasks import Tasks
 from verve.app.widgets.beside import Beside, group
 from verve.app.widgets.choice import Choice
@@ -33,11 +34,9 @@ class ListenBox(QWidget):
 
     def __init__(self, tasks: Tasks, find_player: Callable[[], Player]) -> None:
         super().__init__()
-        self._tasks, self._find_player = tasks, find_player
+        self._rendered = Rendered(_LANE, tasks, find_player)
         self._session: Session | None = None
         self._microphone = ""
-        self._folder: QTemporaryDir | None = None
-        self._number = 0
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -62,29 +61,15 @@ class ListenBox(QWidget):
         self.setVisible(bool(microphone))
 
     def _press(self) -> None:
-        player = self._find_player()
-        if player.is_playing:
-            player.stop()
-            return
         session, microphone = self._session, self._microphone
-        if session is None or not microphone:
+        if self._rendered.stopped() or session is None or not microphone:
             return
         whom = self.whom.currentData()
-        # A file of its own each time: the one before may still be heard.
-        self._number += 1
-        if self._folder is None:
-            self._folder = QTemporaryDir()
-        path = Path(self._folder.path()) / f"spot-{self._number}.wav"
 
-        def work(_: object, __: object) -> object:
+        def write(path: Path) -> Path:
             # Imported here: the step is opened before what renders is loaded.
             from verve.devices import SpotRequest, write_spot
 
             return write_spot(session, SpotRequest(microphone=microphone, whom=whom), path)
 
-        def done(_: object) -> None:
-            from verve.core.soundfiles import PlayRequest
-
-            player.play(PlayRequest(path=path), session.setup.audio.sample_rate_hz)
-
-        self._tasks.run(_LANE, work, done, failed=self.failed.emit)
+        self._rendered.play(write, session.setup.audio.sample_rate_hz, self.failed.emit)

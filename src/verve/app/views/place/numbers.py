@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import QGridLayout, QWidget
 from verve.app import theme
 from verve.app.widgets.labels import caption_of
 from verve.app.widgets.number import NumberField
-from verve.core.errors import InputError
 from verve.core.place import Number
 
 _FIELDS: Mapping[Number, tuple[str, str, float, float, str]] = {
@@ -106,13 +105,6 @@ class Numbers(QWidget):
                 field.show_number(round(numbers[name], 2))
 
     def _finish(self, name: Number) -> None:
-        field = self.fields[name]
-        if not field.isModified() or name not in self._shown:
-            return
-        try:
-            value = field.number()
-        except InputError:
-            return
-        field.setModified(False)
-        if value is not None:
-            self.typed.emit(name, value)
+        taken = self.fields[name].taken() if name in self._shown else None
+        if taken is not None and taken[0] is not None:
+            self.typed.emit(name, taken[0])

@@ -7,10 +7,10 @@ from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QTemporaryDir
 from PyQt6.QtWidgets import QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from verve.app.document import Document
+from verve.app.rendered import Rendered
 from verve.app.tasks import Tasks
 from verve.app.widgets.beside import Beside, group
 from verve.app.widgets.choice import Choice
@@ -40,10 +40,9 @@ class SpotsBox(QWidget):
 
     def __init__(self, document: Document, tasks: Tasks, find_player: Callable[[], Player]) -> None:
         super().__init__()
-        self._document, self._tasks, self._find_player = document, tasks, find_player
+        self._document = document
+        self._rendered = Rendered(_LANE, tasks, find_player)
         self._microphone = ""
-        self._folder: QTemporaryDir | None = None
-        self._number = 0
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -182,33 +181,21 @@ class SpotsBox(QWidget):
 
     def _hear(self) -> None:
         spot = self.spot
-        player = self._find_player()
-        if player.is_playing:
-            player.stop()
-        elif spot is not None:
+        if not self._rendered.stopped() and spot is not None:
             self.play(spot.id)
 
     def play(self, spot_id: str) -> None:
         """Make a spot be heard, whatever is heard now."""
         session = self._session
-        # A file of its own each time: the one before may still be heard.
-        self._number += 1
-        if self._folder is None:
-            self._folder = QTemporaryDir()
-        path = Path(self._folder.path()) / f"spot-{self._number}.wav"
 
-        def work(_: object, __: object) -> object:
+        def write(path: Path) -> Path:
             # Imported here: the step is opened before what renders is loaded.
             from verve.devices import write_noted
 
             return write_noted(session, spot_id, path)
 
-        def done(_: object) -> None:
-            from verve.core.soundfiles import PlayRequest
-
-            self._find_player().play(PlayRequest(path=path), session.setup.audio.sample_rate_hz)
-
-        self._tasks.run(_LANE, work, done, failed=self._document.refused.emit)
+        rate_hz = session.setup.audio.sample_rate_hz
+        self._rendered.play(write, rate_hz, self._document.refused.emit)
 
     def _compare(self) -> None:
         from verve.app.dialogs.blind import BlindDialog
@@ -221,4 +208,4 @@ class SpotsBox(QWidget):
             return
         if dialog.exec() and dialog.chosen is not None:
             self.put(dialog.chosen)
-        self._find_player().stop()
+        self._rendered.stopped()
