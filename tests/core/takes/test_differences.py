@@ -142,3 +142,12 @@ def test_a_take_that_ended_early_is_compared_with_nothing(mended: Session, ended
     assert "take_surprises" not in {f.rule for f in assessment.findings}
     assert assessment.next.step == "check", "a part of a take is no rehearsal"
     assert "ended early" in track_advice(quiet, None, is_whole=False)
+
+
+def test_where_the_others_were_silent_a_softer_take_is_no_surprise() -> None:
+    alone = track(-14.0, -8.0)
+    assert "6 dB quieter" in track_advice(alone, None)
+    assert "as computed" in track_advice(alone, None, beside_db=4.3)
+    assert "quieter" in track_advice(track(-16.0, -8.0), None, beside_db=4.3)
+    # Louder than everybody together is one all the same.
+    assert "6 dB louder" in track_advice(track(-2.0, -8.0), None, beside_db=4.3)

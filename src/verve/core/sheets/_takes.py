@@ -20,7 +20,11 @@ NOT_YET = "…"
 def advice_after(take: Take, track: TakeTrack, assessment: Assessment) -> str:
     """What to change after a take of a line, from how it stands now; nothing for a line that is gone."""
     item = assessment.line(track.line)
-    return "" if item is None else track_advice(track, item.worst, is_whole=take.ended == "whole")
+    if item is None:
+        return ""
+    return track_advice(
+        track, item.worst, is_whole=take.ended == "whole", beside_db=-item.state.own_db
+    )
 
 
 def _advice_at_hand(take: Take, track: TakeTrack, assessment: Assessment) -> str:

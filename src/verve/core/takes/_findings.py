@@ -135,9 +135,20 @@ def _clipped(track: TakeTrack, take: Take) -> Finding:
     )
 
 
-def _surprise(track: TakeTrack, take: Take) -> Finding | None:
+def _is_off(track: TakeTrack, beside_db: float) -> bool:
+    """Whether a peak is not what was computed.
+
+    That counts everybody who was to play in the room: where the others were silent it may be softer by `beside_db`.
+    """
     measured, predicted = track.peak_dbfs.measured, track.peak_dbfs.predicted
-    if measured is None or predicted is None or abs(measured - predicted) <= SURPRISE_DB:
+    if measured is None or predicted is None:
+        return False
+    return not -SURPRISE_DB - beside_db <= measured - predicted <= SURPRISE_DB
+
+
+def _surprise(track: TakeTrack, take: Take, beside_db: float) -> Finding | None:
+    measured, predicted = track.peak_dbfs.measured, track.peak_dbfs.predicted
+    if measured is None or predicted is None or not _is_off(track, beside_db):
         return None
     return Finding(
         rule="take_surprises",
@@ -156,10 +167,12 @@ def _surprise(track: TakeTrack, take: Take) -> Finding | None:
     )
 
 
-def track_advice(track: TakeTrack, worst: Finding | None, *, is_whole: bool = True) -> str:
+def track_advice(
+    track: TakeTrack, worst: Finding | None, *, is_whole: bool = True, beside_db: float = 0.0
+) -> str:
     """What to change after a rehearsal of a line, whose most urgent finding is `worst`.
 
-    `is_whole` is whether the take came to its end.
+    `is_whole` is whether the take came to its end; `beside_db` how much of the level others in the room have.
     """
     measured, predicted = track.peak_dbfs.measured, track.peak_dbfs.predicted
     if worst is not None and worst.severity != "know":
@@ -168,7 +181,7 @@ def track_advice(track: TakeTrack, worst: Finding | None, *, is_whole: bool = Tr
         return words.IT_CLIPPED
     if not is_whole:
         return words.NOT_WHOLE
-    if measured is not None and predicted is not None and abs(measured - predicted) > SURPRISE_DB:
+    if measured is not None and predicted is not None and _is_off(track, beside_db):
         said = words.IT_WAS_LOUDER if measured > predicted else words.IT_WAS_QUIETER
         return fill(said, by_db=abs(measured - predicted))
     return worst.advice if worst is not None else words.AS_COMPUTED
@@ -195,7 +208,10 @@ def findings(session: Session, states: Sequence[LineState], engine: Engine) -> l
     if last.ended != "whole":
         # What was computed is the hardest of the whole passage: of a part of it nothing follows.
         return found
+    beside = {state.line.id: -state.own_db for state in states}
     surprises = [
-        _surprise(t, last) for t in last.tracks if t.line in lines and not t.clipped_frames
+        _surprise(t, last, beside.get(t.line, 0.0))
+        for t in last.tracks
+        if t.line in lines and not t.clipped_frames
     ]
     return [*found, *(s for s in surprises if s is not None)]
