@@ -1,5 +1,8 @@
 """Monitoring: who hears what, by which way, how late, how loud; what is known of the computer's delays."""
 
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
 from verve.core.monitor._ears import (
     LIMITS,
     AtEar,
@@ -27,7 +30,6 @@ from verve.core.monitor._hearing import (
 from verve.core.monitor._latency import RoundTrip, fitted_round_trip_ms, round_trip_ms
 from verve.core.monitor._learned import TYPICAL_FIXED_MS, Learned, learned
 from verve.core.monitor._ledger import Delay, Ledger, ledger_of, of_computer, sources_of
-from verve.core.monitor._loop import SafePoint, dropouts_told, loop_points, loop_told, phantom_on
 from verve.core.monitor._tasks import (
     BANDS,
     Band,
@@ -36,27 +38,6 @@ from verve.core.monitor._tasks import (
     band_of,
     is_in_the_head,
     player_of,
-)
-from verve.core.monitor._told import (
-    buffer_text,
-    computer_text,
-    drive_facts,
-    ears_text,
-    ledger_facts,
-    offset_text,
-    sentence_of,
-    total_text,
-    usable_offset_frames,
-    ways_of,
-)
-from verve.core.monitor._trouble import (
-    DAY_BY_HAND,
-    DAY_RIGHT,
-    TROUBLE_NAMES,
-    EarCause,
-    Trouble,
-    day_words,
-    ear_causes,
 )
 from verve.core.monitor._whatif import (
     SIZES,
@@ -68,6 +49,62 @@ from verve.core.monitor._whatif import (
     strictest_ms,
 )
 from verve.core.monitor._words import WAYS_BEGIN as WAY_NAMES
+
+if TYPE_CHECKING:
+    from verve.core.monitor._loop import (
+        SafePoint,
+        dropouts_told,
+        loop_points,
+        loop_told,
+        phantom_on,
+    )
+    from verve.core.monitor._told import (
+        buffer_text,
+        computer_text,
+        drive_facts,
+        ears_text,
+        ledger_facts,
+        offset_text,
+        sentence_of,
+        total_text,
+        usable_offset_frames,
+        ways_of,
+    )
+    from verve.core.monitor._trouble import (
+        DAY_BY_HAND,
+        DAY_RIGHT,
+        TROUBLE_NAMES,
+        EarCause,
+        Trouble,
+        day_words,
+        ear_causes,
+    )
+
+_LATER = {
+    "SafePoint": "_loop",
+    "dropouts_told": "_loop",
+    "loop_points": "_loop",
+    "loop_told": "_loop",
+    "phantom_on": "_loop",
+    "buffer_text": "_told",
+    "computer_text": "_told",
+    "drive_facts": "_told",
+    "ears_text": "_told",
+    "ledger_facts": "_told",
+    "offset_text": "_told",
+    "sentence_of": "_told",
+    "total_text": "_told",
+    "usable_offset_frames": "_told",
+    "ways_of": "_told",
+    "DAY_BY_HAND": "_trouble",
+    "DAY_RIGHT": "_trouble",
+    "TROUBLE_NAMES": "_trouble",
+    "EarCause": "_trouble",
+    "Trouble": "_trouble",
+    "day_words": "_trouble",
+    "ear_causes": "_trouble",
+}
+"""What only the step itself needs, and its module: a first look at a session judges without loading it."""
 
 __all__ = [
     "BANDS",
@@ -137,3 +174,10 @@ __all__ = [
     "usable_offset_frames",
     "ways_of",
 ]
+
+
+def __getattr__(name: str) -> Any:
+    """Names of what is loaded when it is first asked for."""
+    if name not in _LATER:
+        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+    return getattr(import_module(f"{__name__}.{_LATER[name]}"), name)
