@@ -231,9 +231,12 @@ def _kit(options: argparse.Namespace) -> int:
 def _sheet(options: argparse.Namespace) -> int:
     from verve.core.power import change_sheet, set_up_sheet, tear_down_sheet
     from verve.core.session import load
-    from verve.core.sheets import sheet_data, sheet_text
+    from verve.core.sheets import cue_sheet_data, cue_sheet_text, sheet_data, sheet_text
 
     setup = (session := load(options.file)).setup
+    if options.kind == "cues":
+        print(_json(cue_sheet_data(session), indent=1) if options.json else cue_sheet_text(session))
+        return 0
     if options.kind == "change":
         if options.signal is None:
             raise InputError("--signal", "must name the signal that is changed")

@@ -175,7 +175,10 @@ def command_parser() -> argparse.ArgumentParser:
     sheet = made["sheet"]
     sheet.add_argument("file", type=Path, metavar="FILE", help="a session")
     sheet.add_argument(
-        "--kind", choices=("setup", "change", "teardown"), default="setup", help="which sheet"
+        "--kind",
+        choices=("setup", "change", "teardown", "cues"),
+        default="setup",
+        help="which sheet; cues are who hears what",
     )
     sheet.add_argument("--signal", metavar="NAME", help="the signal that is changed")
     made["measure"].add_argument("file", type=Path, metavar="FILE", help="a sound file")

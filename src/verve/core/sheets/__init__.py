@@ -10,7 +10,7 @@ from verve.core.sheets._comparisons import (
     pitch_data,
     pitch_text,
 )
-from verve.core.sheets._cues import cue_sheet_csv, cue_sheet_html
+from verve.core.sheets._cues import cue_sheet_csv, cue_sheet_data, cue_sheet_html, cue_sheet_text
 from verve.core.sheets._derivation import derivation_text
 from verve.core.sheets._gains import gains_data, gains_text, sheet_data, sheet_text
 from verve.core.sheets._influences import influence_facts
@@ -107,7 +107,9 @@ __all__ = [
     "connections_data",
     "connections_text",
     "cue_sheet_csv",
+    "cue_sheet_data",
     "cue_sheet_html",
+    "cue_sheet_text",
     "derivation_text",
     "ending_text",
     "gains_data",

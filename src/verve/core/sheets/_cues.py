@@ -5,11 +5,50 @@ from __future__ import annotations
 import csv
 import html
 import io
+from typing import Any
 
 from verve.core.monitor import buffer_text, ledger_of, offset_text, sentence_of, total_text, ways_of
 from verve.core.session import Session, cue_of, listeners
 from verve.core.sheets._patch import PAPER_STYLE, TABLE
 from verve.core.words import number
+
+
+def cue_sheet_data(session: Session) -> list[dict[str, Any]]:
+    """One entry for each performer: a sentence, and every way with its parts in milliseconds."""
+    found = []
+    for who, name in listeners(session.setup):
+        cue = cue_of(session.setup, who)
+        ways = ways_of(cue) if cue.worn != "nothing" else ()
+        found.append(
+            {
+                "who": name,
+                "hears": sentence_of(session, who),
+                "ways": [
+                    {
+                        "way": way,
+                        "delay_ms": ledger.total_ms,
+                        "parts": [
+                            {"name": one.name, "ms": one.ms, "origin": one.origin}
+                            for one in ledger.delays
+                        ],
+                    }
+                    for way in ways
+                    for ledger in (ledger_of(session, cue, way),)
+                ],
+            }
+        )
+    return found
+
+
+def cue_sheet_text(session: Session) -> str:
+    """The same as lines to read."""
+    lines = []
+    for who, _ in listeners(session.setup):
+        cue = cue_of(session.setup, who)
+        lines.append(sentence_of(session, who))
+        ways = ways_of(cue) if cue.worn != "nothing" else ()
+        lines += [f"  {total_text(session, cue, ledger_of(session, cue, way))}" for way in ways]
+    return "\n".join([*lines, buffer_text(session), offset_text(session)])
 
 
 def cue_sheet_csv(session: Session) -> str:
