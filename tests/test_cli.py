@@ -308,12 +308,12 @@ def test_sound_files_are_compared_and_tuned(
 def test_who_hears_what_is_told(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     path = tmp_path / "demo.verve.json"
     save(demo_session(), path)
-    assert cli.main(["sheet", str(path), "--kind", "cues"]) == 0
+    assert main(["sheet", str(path), "--kind", "cues"]) == 0
     said = capsys.readouterr().out
     assert "Singer hears themselves direct in the interface and through the software" in said
     assert "Recording offset" in said
-    assert cli.main(["sheet", str(path), "--kind", "cues", "--json"]) == 0
-    singer = json.loads(capsys.readouterr().out)[0]
+    assert main(["sheet", str(path), "--kind", "cues", "--json"]) == 0
+    singer = json.loads(capsys.readouterr().out)["listeners"][0]
     assert singer["who"] == "Singer"
     assert [way["way"] for way in singer["ways"]] == ["direct", "software"]
     for way in singer["ways"]:

@@ -13,9 +13,9 @@ from verve.core.sheets._patch import PAPER_STYLE, TABLE
 from verve.core.words import number
 
 
-def cue_sheet_data(session: Session) -> list[dict[str, Any]]:
+def cue_sheet_data(session: Session) -> dict[str, Any]:
     """One entry for each performer: a sentence, and every way with its parts in milliseconds."""
-    found = []
+    found: list[dict[str, Any]] = []
     for who, name in listeners(session.setup):
         cue = cue_of(session.setup, who)
         ways = ways_of(cue) if cue.worn != "nothing" else ()
@@ -37,7 +37,7 @@ def cue_sheet_data(session: Session) -> list[dict[str, Any]]:
                 ],
             }
         )
-    return found
+    return {"listeners": found}
 
 
 def cue_sheet_text(session: Session) -> str:
