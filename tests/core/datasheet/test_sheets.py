@@ -68,6 +68,7 @@ INTERFACE = {
     "phantom": "all",
     "budget": "12 mA",
     "supply": "bus",
+    "extras": "both",
 }
 OTHERS: list[tuple[SheetKind, dict[str, str], type]] = [
     ("preamp", {"name": "P", "gain": "25 dB fixed"}, PreampFigures),

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any, Final
 
 from verve.core.gear._fields import GAIN_SAYS, LEVEL_SAYS, NAME, NOISE_SAYS, OHM_SAYS
-from verve.core.gear._interface import MODES, InputFigures, InterfaceFigures
+from verve.core.gear._interface import MODES, Extra, InputFigures, InterfaceFigures
 from verve.core.kind import (
     Field,
     Mode,
@@ -119,7 +119,24 @@ _FIELDS: Final = (
         choices=(("1", "one"), ("2", "two"), ("4", "four"), ("0", "none")),
         says="how many can listen without a splitter",
     ),
+    Field(
+        key="extras",
+        label="Switches that are recorded",
+        choices=(
+            ("none", "none"),
+            ("effect", "its effect"),
+            ("tone", "a tone extra"),
+            ("both", "an effect and a tone extra"),
+        ),
+        says="what it can add to the recording itself, not only to what is heard",
+    ),
 )
+_EXTRAS: Final[Mapping[str, tuple[Extra, ...]]] = {
+    "none": (),
+    "effect": ("effect_recorded",),
+    "tone": ("tone_extra",),
+    "both": ("effect_recorded", "tone_extra"),
+}
 
 
 def _full_scale(reader: Reader) -> float:
@@ -295,6 +312,7 @@ def _make(reader: Reader) -> InterfaceFigures | None:
     switches = _switches(reader, numbers["microphone"])
     if not every or any(mode not in modes for mode in MODES if numbers[mode]):
         return None
+    extras = _EXTRAS[reader.choice("extras")]
     inputs = tuple(
         InputFigures(
             name=str(item),
@@ -302,6 +320,7 @@ def _make(reader: Reader) -> InterfaceFigures | None:
             pads_db=pads_db if item in numbers["microphone"] else (),
             high_pass_hz=(cut or None) if item in numbers["microphone"] else None,
             phantom_switch=switches.get(item),
+            extras=extras,
         )
         for item in every
     )
