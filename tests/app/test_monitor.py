@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 import soundfile
 from PyQt6.QtCore import QPoint, Qt
@@ -176,6 +177,29 @@ def test_one_hears_oneself_and_stops(window: MainWindow, monitor: MonitorView) -
     assert rate_hz == 48_000
     assert len(heard) == 6 * 48_000
     monitor.cards[0].hear.click()
+    assert not window.player.is_playing
+
+
+def test_a_part_of_it_is_heard_or_it_is_said_why_not(
+    qtbot: QtBot, window: MainWindow, monitor: MonitorView
+) -> None:
+    rendered = []
+    for part in ("direct", "others"):
+        singer = monitor.cards[0]
+        singer.part.setCurrentIndex(singer.part.findData(part))
+        singer.hear.click()
+        finished(window)
+        assert window.player.request is not None
+        rendered.append(soundfile.read(window.player.request.path)[0])
+        singer.hear.click()
+    assert not np.allclose(rendered[0], rendered[1])
+    # An amplifier that is taken by wire has nobody else in it: that is said, and nothing is played.
+    guitarist = monitor.cards[2]
+    guitarist.part.setCurrentIndex(guitarist.part.findData("others"))
+    with qtbot.waitSignal(window.document.refused) as refusal:
+        guitarist.hear.click()
+        finished(window)
+    assert "goes by wire" in refusal.args[0]
     assert not window.player.is_playing
 
 

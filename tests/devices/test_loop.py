@@ -16,10 +16,12 @@ from verve.core.session import Session, change_cue, cue_of, set_audio
 from verve.core.units import FloatArray
 from verve.devices import (
     SIMULATED_FIXED_MS,
+    SpotRequest,
     heard_sound,
     late_by,
     loop_of_file,
     simulated_loop,
+    spot_sound,
     write_heard,
     write_loop_signal,
 )
@@ -113,6 +115,30 @@ def test_two_ways_are_heard_as_far_apart_as_they_are() -> None:
     assert abs(int(np.argmax(window)) - 40) <= 20
     assert float(np.abs(both).max()) < 0.9
     assert np.abs(both[:2400]).max() <= np.abs(both).max() * 0.2
+
+
+def test_the_direct_way_alone_is_what_is_left_without_the_software() -> None:
+    session = with_buffer(256)
+    alone, _ = heard_sound(session, "singer", "direct")
+    whole, _ = heard_sound(session, "singer")
+    left, _ = heard_sound(change_cue(session, "singer", {"ways": ("direct",)}), "singer")
+    # Her own voice is in her head by either; only the echo is gone.
+    assert np.array_equal(alone, left)
+    assert not np.allclose(alone, whole, atol=1e-3)
+    assert np.sqrt(np.mean(alone**2)) == pytest.approx(np.sqrt(np.mean(whole**2)), rel=0.01)
+
+
+def test_who_else_is_in_the_microphone_is_heard_without_oneself() -> None:
+    session = demo_session()
+    others, rate_hz = heard_sound(session, "singer", "others")
+    request = SpotRequest(microphone="voice_mic:capsule", whom="others")
+    placed, _ = spot_sound(session, request)
+    # The same sound as Place lets one hear, softly and faded in.
+    apart = slice(rate_hz, None)
+    assert float(np.corrcoef(others[apart], placed[apart])[0, 1]) == pytest.approx(1.0, abs=1e-9)
+    assert np.abs(others).max() < np.abs(placed).max()
+    with pytest.raises(InputError, match="goes by wire"):
+        heard_sound(session, "guitarist", "others")
 
 
 def test_nobody_and_nothing_are_refused(tmp_path: Path) -> None:

@@ -3,7 +3,7 @@
 from verve.devices._day import DayFault, day_faults
 from verve.devices._deliver import delivered_peak_dbfs
 from verve.devices._device import Arrival, AudioDevice, Block, arrivals
-from verve.devices._heard import heard_sound, late_by, write_heard
+from verve.devices._heard import HeardPart, heard_sound, late_by, write_heard
 from verve.devices._log import Unfinished, forget_log, taken_up, unfinished
 from verve.devices._loop import (
     SIMULATED_FIXED_MS,
@@ -34,6 +34,7 @@ __all__ = [
     "AudioDevice",
     "Block",
     "DayFault",
+    "HeardPart",
     "ListenRequest",
     "LoopResult",
     "Progress",

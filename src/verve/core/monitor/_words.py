@@ -55,7 +55,7 @@ NO_MONITOR = RuleWords(
     title="{who} hears no monitoring",
     brief="no monitoring",
     cost="Nothing leaks into microphones, and nothing is late; pitch and time suffer where others are only recorded.",
-    advice="Leave it so where all play together in one room; else let {who} wear closed headphones.",
+    advice="Where all play together in one room, nothing is to be done; else let {who} wear closed headphones.",
 )
 LOUDSPEAKER_OPEN = RuleWords(
     title="A loudspeaker plays to {who} beside an open microphone",

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import (
+    QComboBox,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -29,6 +30,12 @@ from verve.core.monitor import (
 )
 from verve.core.session import Cue, Session, Way, cue_of
 
+_PARTS = (
+    ("all", "as it comes back"),
+    ("direct", "the direct way alone"),
+    ("others", "who else is in their microphone"),
+)
+
 
 class CueCard(QWidget):
     """The sentence, its parts as choices when it is being changed, and a strip for each way."""
@@ -38,8 +45,9 @@ class CueCard(QWidget):
     opened = pyqtSignal(str)
     asked = pyqtSignal(str, str)
     """Where the delay of a way comes from: whose, and which way."""
-    heard = pyqtSignal(str)
-    saved = pyqtSignal(str)
+    heard = pyqtSignal(str, str)
+    """Whose, and which part of it."""
+    saved = pyqtSignal(str, str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -56,13 +64,18 @@ class CueCard(QWidget):
         self.open.clicked.connect(lambda: self.opened.emit(self._who))
         self.hear = QPushButton("Hear it")
         self.hear.setToolTip(
-            "Simulated playing as it comes back to these ears, softly. Press again for silence"
+            "Simulated playing, softly, and every part equally loud. Press again for silence"
         )
-        self.hear.clicked.connect(lambda: self.heard.emit(self._who))
+        self.hear.clicked.connect(lambda: self.heard.emit(self._who, self.part.currentData()))
         self.save = QPushButton("Save it…")
         self.save.setToolTip("The same as a sound file")
-        self.save.clicked.connect(lambda: self.saved.emit(self._who))
-        column.addWidget(Beside(group(self.open), group(self.hear, self.save)))
+        self.save.clicked.connect(lambda: self.saved.emit(self._who, self.part.currentData()))
+        self.part = QComboBox()
+        for key, says in _PARTS:
+            self.part.addItem(says, key)
+        self.part.setAccessibleName("What to hear of it")
+        self.part.setToolTip("To compare: all of it, a part of it, or what gets into it")
+        column.addWidget(Beside(group(self.open), group(self.hear, self.part, self.save)))
         self._parts: CueParts | None = None
         self._column = column
         self.strips: list[LedgerStrip] = []
@@ -108,8 +121,8 @@ class CueCard(QWidget):
         is_heard = cue.worn != "nothing"
         ways = ways_of(cue) if is_heard else ()
         self._show_ways(session, cue, ways, most_ms, colour)
-        for button in (self.hear, self.save):
-            button.setVisible(bool(ways))
+        for widget in (self.hear, self.part, self.save):
+            widget.setVisible(bool(ways))
 
     def _show_ways(
         self, session: Session, cue: Cue, ways: tuple[Way, ...], most_ms: float, colour: int

@@ -41,6 +41,7 @@ from verve.core.sheets import cue_sheet_csv, cue_sheet_html
 
 if TYPE_CHECKING:
     from verve.app.player import Player
+    from verve.devices import HeardPart
 
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
 _NOBODY = "Nobody plays yet. Add a signal, and what its player hears is told here."
@@ -49,11 +50,11 @@ _CARDS_AT_ONCE = 6
 _DAY_LANE = "the computer on the day"
 
 
-def _heard(session: Session, who: str, path: Path) -> Path:
+def _heard(session: Session, who: str, part: str, path: Path) -> Path:
     # Imported here: the step is opened before what renders is loaded.
     from verve.devices import write_heard
 
-    return write_heard(session, who, path)
+    return write_heard(session, who, path, cast("HeardPart", part))
 
 
 class MonitorView(QWidget):
@@ -217,23 +218,23 @@ class MonitorView(QWidget):
 
         LoopDialog(self._document, self._tasks, self).exec()
 
-    def _hear(self, who: str) -> None:
+    def _hear(self, who: str, part: str) -> None:
         if self._rendered.stopped():
             return
         session = self._document.session
         rate_hz = session.setup.audio.sample_rate_hz
         self._rendered.play(
-            lambda path: _heard(session, who, path), rate_hz, self._document.refused.emit
+            lambda path: _heard(session, who, part, path), rate_hz, self._document.refused.emit
         )
 
-    def _save(self, who: str) -> None:
+    def _save(self, who: str, part: str) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "As it is heard", "heard.wav", "WAV (*.wav)")
         if not name:
             return
         session = self._document.session
 
         self._tasks.run(
-            _LANE, lambda _, __: _heard(session, who, Path(name)), lambda _: None,
+            _LANE, lambda _, __: _heard(session, who, part, Path(name)), lambda _: None,
             failed=self._document.refused.emit,
         )  # fmt: skip
 
