@@ -46,7 +46,7 @@ _shtab_verve_record___output_COMPGEN=_shtab_compgen_files
 _shtab_verve_verify_pos_0_COMPGEN=_shtab_compgen_files
 
 _shtab_verve_kit___also_choices=(monitors software)
-_shtab_verve_sheet___kind_choices=(setup change teardown)
+_shtab_verve_sheet___kind_choices=(setup change teardown cues)
 _shtab_verve_record___play_choices=(softest typical hardest phrase)
 _shtab_verve_pos_0_choices=(demo assess next diagnose connect kit gains sheet measure loopback align tune record verify)
 
