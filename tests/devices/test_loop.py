@@ -146,6 +146,8 @@ def test_nobody_and_nothing_are_refused(tmp_path: Path) -> None:
         heard_sound(demo_session(), "tubist")
     with pytest.raises(InputError, match="no monitoring"):
         heard_sound(with_buffer(64, worn="nothing"), "singer")
+    with pytest.raises(InputError, match="no monitoring"):
+        heard_sound(with_buffer(64, worn="nothing"), "singer", "direct")
     path = write_heard(demo_session(), "singer", tmp_path / "heard.wav")
     assert soundfile.info(path).samplerate == 48_000
 

@@ -39,10 +39,10 @@ def heard_sound(session: Session, who: str, part: HeardPart = "all") -> tuple[Fl
         return _softly(others, rate), rate
     cue = cue_of(session.setup, who)
     ways = cue.ways if cue.worn != "nothing" else ()
-    if part == "direct":
-        ways = ("direct",)
     if not ways:
         raise InputError("ways", "must be one at least: no monitoring is heard")
+    if part == "direct":
+        ways = ("direct",)
     rate_hz = session.setup.audio.sample_rate_hz
     source = sources_of(session.setup, who)[0]
     played = perform(
