@@ -56,6 +56,12 @@ def _sound(options: argparse.Namespace) -> Iterator[Callable[[], list[Tally]]]:
     yield lambda: sound.loopbacks(max(4, round(1000 * options.share)), options.seed)
 
 
+def _live(options: argparse.Namespace) -> Iterator[Callable[[], list[Tally]]]:
+    from prove import live
+
+    yield lambda: live.long_takes(options.share, options.seed)
+
+
 def main() -> int:
     """Run what is asked for; the exit code."""
     parser = argparse.ArgumentParser(prog="./run prove", description=__doc__)
@@ -72,18 +78,22 @@ def main() -> int:
     parser.add_argument(
         "--sound", action="store_true", help="loop-backs that hold only noise, or what was sent"
     )
+    parser.add_argument(
+        "--live", action="store_true", help="ten minutes of eight channels through a sound device"
+    )
     parser.add_argument("--share", type=float, default=1.0, help="of the whole number of tries")
     parser.add_argument("--seed", type=int, default=1, help="another one tries other cases")
     parser.add_argument(
         "--cases", type=Path, default=_CASES, help="the validation file that is broken"
     )
     options = parser.parse_args()
-    if not (options.lose_nothing or options.advice or options.sound):
-        parser.error("say what to prove: --lose-nothing, --advice or --sound")
+    if not (options.lose_nothing or options.advice or options.sound or options.live):
+        parser.error("say what to prove: --lose-nothing, --advice, --sound or --live")
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     faults = 0
     runs = [_advice(options)] if options.advice else []
     runs += [_sound(options)] if options.sound else []
+    runs += [_live(options)] if options.live else []
     runs += [_lose_nothing(options)] if options.lose_nothing else []
     for run in chain(*runs):
         began = time.monotonic()

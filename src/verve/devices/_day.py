@@ -130,6 +130,17 @@ def _streams(card: Path) -> Iterator[Path]:
 
 def _held(root: Path) -> _Found:
     """A device that another program has open, and which program that is."""
+    for card, program in _holders(root):
+        yield "held", {"card": card, "program": program}
+
+
+def holder_of(root: Path = Path("/")) -> str:
+    """The program that has a sound device open just now; empty for none, or where nobody can tell."""
+    return next((program for _, program in _holders(root)), "")
+
+
+def _holders(root: Path) -> Iterator[tuple[str, str]]:
+    """Sound cards that another program has open, each with its name."""
     for card in _cards(root):
         for stream in _streams(card):
             said = {
@@ -141,7 +152,7 @@ def _held(root: Path) -> _Found:
             owner = said.get("owner_pid", "")
             if owner.isdigit() and int(owner) != os.getpid():
                 program = _text(root / "proc" / owner / "comm") or owner
-                yield "held", {"card": _text(card / "id") or card.name, "program": program}
+                yield _text(card / "id") or card.name, program
                 break
 
 

@@ -13,7 +13,7 @@ from verve.core.errors import InputError
 from verve.core.files import whole_file
 from verve.core.monitor import is_in_the_head, ledger_of, sources_of
 from verve.core.session import Session, cue_of, listeners
-from verve.core.sound import levelled, perform, seed_of
+from verve.core.sound import levelled, manner_of, perform, seed_of
 from verve.core.units import FloatArray
 from verve.devices._spot import SpotRequest, spot_sound
 
@@ -46,7 +46,7 @@ def heard_sound(session: Session, who: str, part: HeardPart = "all") -> tuple[Fl
     rate_hz = session.setup.audio.sample_rate_hz
     source = sources_of(session.setup, who)[0]
     played = perform(
-        player=source.figures.player,
+        player=manner_of(source.figures),
         octave_bands_db=source.figures.octave_bands_db,
         playing=source.figures.playing(),
         play="typical",

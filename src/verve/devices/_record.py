@@ -15,15 +15,34 @@ from verve.core.assess import Assessment, assess
 from verve.core.errors import CancelledError, FileError, InputError, VerveError
 from verve.core.measure import Measurement, Meter
 from verve.core.session import Figure, Play, Session, Take, TakeTrack
-from verve.core.soundfiles import WavWriter, file_stem
+from verve.core.soundfiles import Said, WavWriter, file_stem
 from verve.core.units import FloatArray, to_thousandth
 from verve.devices._device import Arrival, AudioDevice, Block, arrivals_of
 from verve.devices._log import forget_log, with_measured, write_log
 from verve.devices._simulated import BLOCK_FRAMES, SimulatedInterface
+from verve.devices._system import SystemDevice, SystemInterface
 
 SHORTEST_S = 3.0
 LONGEST_S = 60.0
+LONGEST_LIVE_S = 4 * 3600.0
+"""Four hours of one channel at 96 kHz and 24 bit are the 4 GB that a WAV file holds."""
 LONGEST_LISTENING_S = 3600.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Live:
+    """A sound device of this machine, and by signal which of its channels, counted from 0, it arrives on."""
+
+    device: SystemDevice
+    channels: Mapping[str, int]
+
+    def open(self, rate_hz: int) -> SystemInterface:
+        """The device, recording as many channels as are needed.
+
+        raises: DeviceError if it cannot be opened so
+        """
+        most = max(self.channels.values()) + 1
+        return SystemInterface(self.device, channels=most, rate_hz=rate_hz)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,13 +59,20 @@ class RecordRequest:
     take_name: str
     recorded_at: str
     is_paced: bool
+    live: Live | None = None
+    """Where the sound comes from; None for simulated players. What is live is recorded until it is stopped."""
+    variation: int = 0
+    """Players play otherwise in each take; 0 is exactly as announced."""
 
     def __post_init__(self) -> None:
-        if not SHORTEST_S <= self.seconds <= LONGEST_S:
-            rule = f"must be {SHORTEST_S:g} to {LONGEST_S:g}"
+        longest = LONGEST_S if self.live is None else LONGEST_LIVE_S
+        if not SHORTEST_S <= self.seconds <= longest:
+            rule = f"must be {SHORTEST_S:g} to {longest:g}"
             raise InputError("seconds", rule, self.seconds)
         if not self.lines:
             raise InputError("lines", "must have at least one signal")
+        if self.live is not None and (missing := set(self.lines) - self.live.channels.keys()):
+            raise InputError("channels", "must say where each signal arrives", sorted(missing)[0])
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,16 +123,36 @@ class _Session:
 
     arrivals: Mapping[str, Arrival]
     streams: Mapping[str, Iterator[Block]]
+    system: SystemInterface | None = None
 
     @staticmethod
-    def of(assessment: Assessment, lines: tuple[str, ...], play: Play, seconds: float) -> _Session:
-        """raises: InputError for a line that does not arrive anywhere"""
+    def of(
+        assessment: Assessment,
+        lines: tuple[str, ...],
+        play: Play,
+        seconds: float,
+        *,
+        live: Live | None = None,
+        variation: int = 0,
+        is_cancelled: Callable[[], bool] = lambda: False,
+    ) -> _Session:
+        """raises: InputError for a line that does not arrive anywhere; DeviceError if a device cannot be opened"""
+        if live is not None:
+            rate_hz = assessment.session.setup.audio.sample_rate_hz
+            system, name = live.open(rate_hz), live.device.name
+            return _Session(
+                arrivals={
+                    line: Arrival(device=name, channel=live.channels[line]) for line in lines
+                },
+                streams={name: system.blocks(round(seconds * rate_hz), is_cancelled)},
+                system=system,
+            )
         found = arrivals_of(assessment, lines)
         streams = {}
         for device in dict.fromkeys(arrival.device for arrival in found.values()):
             wanted = frozenset(a.channel for a in found.values() if a.device == device)
             interface: AudioDevice = SimulatedInterface(
-                assessment, device, play=play, seconds=seconds, wanted=wanted
+                assessment, device, play=play, seconds=seconds, wanted=wanted, variation=variation
             )
             streams[device] = interface.blocks(round(seconds * interface.sample_rate_hz))
         return _Session(arrivals=found, streams=streams)
@@ -122,6 +168,16 @@ class _Session:
                 for line_id, arrival in self.arrivals.items()
                 if (block := moment[arrival.device]) is not None
             }
+
+    def close(self) -> None:
+        """Let go of a device of this machine."""
+        if self.system is not None:
+            self.system.close()
+
+    @property
+    def lost(self) -> int:
+        """How often sound was lost on its way into the computer."""
+        return 0 if self.system is None else self.system.lost
 
 
 def record(
@@ -142,7 +198,16 @@ def record(
     assessment = assess(request.session)
     audio = request.session.setup.audio
     paths = _paths(request, assessment)
-    session = _Session.of(assessment, request.lines, request.play, request.seconds)
+    names = {item.line.id: item.line.name for item in assessment.lines}
+    session = _Session.of(
+        assessment,
+        request.lines,
+        request.play,
+        request.seconds,
+        live=request.live,
+        variation=request.variation,
+        is_cancelled=lambda: is_cancelled() or is_stopped(),
+    )
     meter = Meter(channels=1, rate_hz=audio.sample_rate_hz, bit_depth=audio.bit_depth)
     states = {line_id: meter.start() for line_id in paths}
     writers: dict[str, WavWriter] = {}
@@ -152,7 +217,12 @@ def record(
     try:
         for line_id, path in paths.items():
             writers[line_id] = WavWriter(
-                path, rate_hz=audio.sample_rate_hz, bit_depth=audio.bit_depth
+                path,
+                rate_hz=audio.sample_rate_hz,
+                bit_depth=audio.bit_depth,
+                said=Said(
+                    description=f"{names[line_id]}, {request.take_name}", at=request.recorded_at
+                ),
             )
         write_log(planned)
         began = time.monotonic()
@@ -170,10 +240,16 @@ def record(
                 states[line_id] = meter.fold(states[line_id], samples[None, :])
                 peaks[line_id] = _peak_dbfs(samples)
             done += len(next(iter(block.values())))
-            if request.is_paced:
+            if request.is_paced and request.live is None:
                 ahead_s = done / audio.sample_rate_hz - (time.monotonic() - began)
                 wait(ahead_s, lambda: is_cancelled() or is_stopped())
             report(Progress(id=request.id, share=done / total, peaks_dbfs=peaks))
+        if is_cancelled():
+            raise CancelledError
+        if request.live is not None and done < total:
+            if not done:
+                raise CancelledError
+            ended = "stopped"
     except CancelledError:
         _discard(writers, planned)
         raise
@@ -187,6 +263,8 @@ def record(
             _discard(writers, planned)
             raise
         ended, reason = "cut_off", f"{type(error).__name__}: {error}"
+    finally:
+        session.close()
     kept: dict[str, TakeTrack] = {}
     lost: list[FileError] = []
     for line_id, path in paths.items():
@@ -202,7 +280,9 @@ def record(
     if not kept:
         raise lost[0]
     seconds = done / audio.sample_rate_hz
-    take = _take(request, kept, seconds=seconds, ended=ended, reason=reason)
+    take = _take(
+        request, kept, seconds=seconds, ended=ended, reason=reason, notes=_lost_words(session.lost)
+    )
     # Its log is all that knows of it until it is in a session; on a full disk the planned one stays.
     with contextlib.suppress(FileError):
         write_log(take)
@@ -211,6 +291,13 @@ def record(
 
 def _reason(error: VerveError) -> str:
     return error.why if isinstance(error, FileError) else str(error)
+
+
+def _lost_words(count: int) -> str:
+    if not count:
+        return ""
+    times = "once" if count == 1 else f"{count} times"
+    return f"Sound was lost {times} on its way into the computer: a larger buffer, and fewer programs, help."
 
 
 def _discard(writers: Mapping[str, WavWriter], planned: Take) -> None:
@@ -229,6 +316,7 @@ def _take(
     seconds: float | None = None,
     ended: str = "cut_off",
     reason: str = "",
+    notes: str = "",
 ) -> Take:
     return Take.model_validate(
         {
@@ -241,6 +329,7 @@ def _take(
             "setup": request.session.setup,
             "ended": ended,
             "reason": reason,
+            "notes": notes,
         }
     )
 

@@ -17,6 +17,7 @@ from verve.core.sound import (
     PlayerKey,
     Renderer,
     Room,
+    manner_of,
     perform,
     seed_of,
 )
@@ -38,10 +39,12 @@ class SimulatedInterface:
         seconds: float,
         wanted: frozenset[int] | None = None,
         block_frames: int = BLOCK_FRAMES,
+        variation: int = 0,
     ) -> None:
         """`seconds` is how long the players have to fit their performance into; `wanted` are the channels
-        that will be looked at, all of them unless said: the others stay silent."""
-        self._assessment = assessment
+        that will be looked at, all of them unless said: the others stay silent. With a variation they play as
+        in some take, not exactly as announced."""
+        self._assessment, self._variation = assessment, variation
         self._seconds, self._play = seconds, play
         self._block_frames = block_frames
         owner = next(d for d in assessment.session.setup.devices if d.id == device)
@@ -70,7 +73,9 @@ class SimulatedInterface:
             return Cycle(first=played, following=played)
         table: Remembered[Cycle] = self._assessment.engine.table("cycles", 24)
         seconds = min(self._seconds, LONGEST_CYCLE_S)
-        asked = (key, self._play, seconds, self.sample_rate_hz, self._everybody())
+        asked = (
+            key, self._play, seconds, self.sample_rate_hz, self._everybody(), self._variation
+        )  # fmt: skip
         found = table.find_equal(asked)
         if found is not None:
             return found
@@ -89,7 +94,7 @@ class SimulatedInterface:
     def _everybody(self) -> tuple[object, ...]:
         """All who can be heard, as far as it makes a difference how they play."""
         return tuple(
-            (s.id, s.figures.player, s.figures.octave_bands_db, s.figures.playing())
+            (s.id, manner_of(s.figures), s.figures.octave_bands_db, s.figures.playing())
             for s in self._acoustic()
         )
 
@@ -113,7 +118,8 @@ class SimulatedInterface:
         # Longer than its cycle a performance repeats: all of those are one.
         seconds = min(self._seconds, LONGEST_CYCLE_S)
         asked = (
-            figures.player,
+            manner_of(figures),
+            self._variation,
             bands_db,
             figures.playing(),
             self._play,
@@ -126,13 +132,14 @@ class SimulatedInterface:
         if known is not None:
             return known
         made = perform(
-            player=figures.player,
+            player=manner_of(figures),
             octave_bands_db=bands_db,
             playing=figures.playing(),
             play=self._play,
             seconds=seconds,
             rate_hz=self.sample_rate_hz,
             seed=seed_of(source),
+            variation=self._variation,
         )
         return table.keep_equal(asked, made)
 

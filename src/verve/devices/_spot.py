@@ -13,7 +13,15 @@ from verve.core.air import Hearing, hearing_of, positions_of
 from verve.core.errors import InputError
 from verve.core.files import whole_file
 from verve.core.session import Session, Sound, Spot, choose_spot, spot_of
-from verve.core.sound import as_played, heard_through, levelled, noise_like, perform, seed_of
+from verve.core.sound import (
+    as_played,
+    heard_through,
+    levelled,
+    manner_of,
+    noise_like,
+    perform,
+    seed_of,
+)
 from verve.core.soundfiles import read_sound
 from verve.core.units import FloatArray
 
@@ -102,7 +110,7 @@ def _sound_of(hearing: Hearing, source: int, rate_hz: int) -> FloatArray:
     if one.figures is None:
         return noise_like(hearing, source, frames, rate_hz)
     made = perform(
-        player=one.figures.player,
+        player=manner_of(one.figures),
         octave_bands_db=one.figures.octave_bands_db,
         playing=one.figures.playing(),
         play="typical",

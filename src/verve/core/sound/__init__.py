@@ -9,6 +9,7 @@ from verve.core.sound._air import (
     room_response,
 )
 from verve.core.sound._convolve import ConvolverBank
+from verve.core.sound._manners import manner_of
 from verve.core.sound._microphone import Cycle, Played, Room
 from verve.core.sound._players import LONGEST_CYCLE_S, perform
 from verve.core.sound._render import PlayerKey, Renderer, seed_of
@@ -25,6 +26,7 @@ __all__ = [
     "direct_response",
     "heard_through",
     "levelled",
+    "manner_of",
     "noise_like",
     "perform",
     "room_response",

@@ -6,8 +6,7 @@ peak of the way of playing asked for, so that a rendered recording can be held a
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +14,7 @@ from numpy.typing import NDArray
 from verve.core.kind import PlayingRange
 from verve.core.line import OCTAVE_BANDS_HZ
 from verve.core.session import Play
+from verve.core.sound._manners import MANNERS, Manner
 from verve.core.units import ComplexArray, FloatArray
 
 LONGEST_CYCLE_S = 10.0
@@ -26,70 +26,13 @@ _PARTIALS = 96
 _STRONG_DB = 8.0
 _PERIOD_FRAMES = 512
 _DRAWS = 80
+_DAY_DB, _MOST_OF_A_DAY_DB = 1.2, 2.5
+"""How a player differs from take to take: deviation, and the most of it."""
+_ONE_IN, _HARDER_DB = 5, (3.0, 6.0)
+"""In one of so many takes somebody hits harder than announced, by so much."""
+_BLAST_S, _BLAST_HZ, _BLAST_DB = 0.09, 28.0, -10.0
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Manner:
-    """How one kind of player sounds: steps around its register, note lengths, attack, decay, sway."""
-
-    steps: tuple[float, ...]
-    note_s: float
-    gap_s: float
-    attack_s: float
-    decay_per_s: float
-    sway_cents: float
-    breath: float
-    voices: int = 1
-
-
-_MANNERS: Mapping[str, _Manner] = {
-    "voice": _Manner(
-        steps=(0.89, 1.0, 1.12, 1.34, 1.19, 1.06),
-        note_s=0.55,
-        gap_s=0.12,
-        attack_s=0.06,
-        decay_per_s=0.0,
-        sway_cents=35.0,
-        breath=0.02,
-    ),
-    "plucked": _Manner(
-        steps=(0.75, 1.12, 0.84, 1.26, 1.0, 1.34, 0.94),
-        note_s=0.42,
-        gap_s=0.02,
-        attack_s=0.003,
-        decay_per_s=5.0,
-        sway_cents=0.0,
-        breath=0.01,
-    ),
-    "bowed": _Manner(
-        steps=(0.84, 0.94, 1.26, 1.12, 1.0, 1.34),
-        note_s=0.75,
-        gap_s=0.05,
-        attack_s=0.09,
-        decay_per_s=0.0,
-        sway_cents=18.0,
-        breath=0.04,
-    ),
-    "struck": _Manner(
-        steps=(0.89, 1.12, 0.89, 1.34),
-        note_s=0.3,
-        gap_s=0.05,
-        attack_s=0.001,
-        decay_per_s=16.0,
-        sway_cents=0.0,
-        breath=0.5,
-    ),
-    "keys": _Manner(
-        steps=(0.89, 1.0, 1.12, 0.84, 0.75),
-        note_s=0.9,
-        gap_s=0.04,
-        attack_s=0.03,
-        decay_per_s=0.4,
-        sway_cents=4.0,
-        breath=0.0,
-        voices=3,
-    ),
-}
 _CHORD = (1.0, 1.26, 1.5)
 
 
@@ -172,7 +115,7 @@ def _most_even(bank: Sequence[FloatArray], rate_hz: int) -> int:
 
 
 def _note(
-    manner: _Manner,
+    manner: Manner,
     pitch_hz: float,
     bands_db: Sequence[float],
     rate_hz: int,
@@ -232,6 +175,23 @@ def _levels_db(play: Play, playing: PlayingRange, notes: int) -> list[float]:
     return [below[ways[min(2, 3 * index // max(notes, 1))]] for index in range(notes)]
 
 
+def _other_than_announced_db(rng: np.random.Generator) -> float:
+    """How much louder than announced somebody plays in one take."""
+    of_a_day = float(np.clip(rng.normal(0.0, _DAY_DB), -_MOST_OF_A_DAY_DB, _MOST_OF_A_DAY_DB))
+    is_harder = int(rng.integers(_ONE_IN)) == 0
+    return of_a_day + (float(rng.uniform(*_HARDER_DB)) if is_harder else 0.0)
+
+
+def _blast(performance: FloatArray, at: int, rate_hz: int) -> None:
+    """Add a burst of air before a note."""
+    frames = round(_BLAST_S * rate_hz)
+    begin = max(0, at - frames // 2)
+    t = np.arange(min(frames, len(performance) - begin)) / rate_hz
+    shape = np.sin(np.pi * t / _BLAST_S) ** 2 * np.sin(2.0 * np.pi * _BLAST_HZ * t)
+    loud = float(np.abs(performance).max()) * 10.0 ** (_BLAST_DB / 20.0)
+    performance[begin : begin + len(t)] += loud * shape
+
+
 def perform(
     *,
     player: str,
@@ -241,13 +201,17 @@ def perform(
     seconds: float,
     rate_hz: int,
     seed: int,
+    variation: int = 0,
 ) -> FloatArray:
     """One cycle of playing; 1.0 is the source's hardest peak. Same arguments, same sound.
 
+    `player` is a manner, or a kind of player. Without a variation it is exactly as announced; with one it is some
+    take of a player: a little louder or softer than announced, now and then much harder, a voice with blasts of air.
+
     shape: (frames,), at most ten seconds, to be repeated, not to be written to
     """
-    manner = _MANNERS[player]
-    rng = np.random.default_rng(seed)
+    manner = MANNERS[player]
+    rng = np.random.default_rng(seed if not variation else [seed, variation])
     frames = int(min(seconds, LONGEST_CYCLE_S) * rate_hz)
     cycle = np.zeros(frames)
     step = int((manner.note_s + manner.gap_s) * rate_hz)
@@ -276,5 +240,10 @@ def perform(
     until = min(frames, start + count * step + int(0.1 * rate_hz))
     gate[start - int(0.1 * rate_hz) : until] = 1.0
     performance = cycle * gate / np.max(np.abs(cycle * gate)) * 10.0 ** (loudest / 20.0)
+    if variation:
+        performance = performance * 10.0 ** (_other_than_announced_db(rng) / 20.0)
+        if manner.has_blasts:
+            for index in range(0, count, 3):
+                _blast(performance, start + index * step, rate_hz)
     performance.setflags(write=False)
     return np.asarray(performance)

@@ -5,6 +5,7 @@ from verve.core.soundfiles._measure import measure_file, read_sound
 from verve.core.soundfiles._playback import Playback, PlayRequest
 from verve.core.soundfiles._wav import (
     PART_SUFFIX,
+    Said,
     WavWriter,
     file_stem,
     mend_wav,
@@ -15,6 +16,7 @@ __all__ = [
     "PART_SUFFIX",
     "PlayRequest",
     "Playback",
+    "Said",
     "WavWriter",
     "content_of",
     "file_stem",

@@ -9,6 +9,7 @@ import os
 import re
 import shutil
 import struct
+from dataclasses import dataclass
 from pathlib import Path
 from types import TracebackType
 from typing import BinaryIO
@@ -25,6 +26,8 @@ PART_SUFFIX = ".part"
 _LONGEST_STEM_BYTES = 200
 _NO_ROOM_BYTES = 1_000_000
 _LARGEST_32 = 2**32 - 1
+_SET_BROADCAST_INFO = 0x10F1
+"""SFC_SET_BROADCAST_INFO of libsndfile."""
 
 
 def file_stem(name: str) -> str:
@@ -92,13 +95,48 @@ def _data_of(file: BinaryIO) -> tuple[int, int, int] | None:
     return None
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Said:
+    """What a broadcast wave file says of itself: what it is, and when its first frame was recorded (ISO 8601)."""
+
+    description: str
+    at: str
+
+
+def _broadcast(said: Said, rate_hz: int) -> bytes:
+    """As libsndfile takes it.
+
+    source: EBU Tech 3285: texts, date, time, frames since midnight, version 1; the order of SF_BROADCAST_INFO
+    """
+    date, _, clock = said.at.partition("T")
+    parts = clock[:8].split(":")
+    is_time = len(parts) == 3 and all(part.isdigit() for part in parts)
+    hours, minutes, seconds = (int(part) for part in parts) if is_time else (0, 0, 0)
+    since_midnight = (hours * 3600 + minutes * 60 + seconds) * rate_hz
+    return struct.pack(
+        "<256s32s32s10s8sxxIIh64s5h180sI256s",
+        cut_name(said.description, 250).encode("utf-8")[:256], b"Verve", b"",
+        date[:10].encode("ascii", "replace"), clock[:8].encode("ascii", "replace"),
+        since_midnight & 0xFFFFFFFF, since_midnight >> 32, 1, b"", 0, 0, 0, 0, 0, b"", 0, b"",
+    )  # fmt: skip
+
+
+def _say(file: soundfile.SoundFile, said: Said, rate_hz: int) -> None:
+    """Before the first frame. The call has no name in Python: where it cannot be reached, the file is a plain WAV."""
+    with contextlib.suppress(AttributeError, TypeError):
+        chunk = soundfile._ffi.from_buffer(_broadcast(said, rate_hz))
+        soundfile._snd.sf_command(file._file, _SET_BROADCAST_INFO, chunk, len(chunk))
+
+
 class WavWriter:
-    """A mono WAV file that grows under a name of its own until it is finished.
+    """A mono broadcast wave file that grows under a name of its own until it is finished.
 
     Left by an error it is finished too: what was recorded is kept. Only `discard` deletes.
     """
 
-    def __init__(self, path: Path, *, rate_hz: int, bit_depth: int) -> None:
+    def __init__(
+        self, path: Path, *, rate_hz: int, bit_depth: int, said: Said | None = None
+    ) -> None:
         """raises: FileError if it cannot be written"""
         self.path = path
         self._part = part_of_wav(path)
@@ -110,6 +148,8 @@ class WavWriter:
             self._file = soundfile.SoundFile(
                 self._part, "w", rate_hz, 1, _SUBTYPES[bit_depth], format="WAV"
             )
+            if said is not None:
+                _say(self._file, said, rate_hz)
             self._handle = os.open(self._part, os.O_RDONLY)
             # Whoever looks for unfinished recordings sees that this one is going on.
             with contextlib.suppress(OSError):

@@ -1,0 +1,147 @@
+"""Sound devices of the machine, through a virtual server: nothing is lost, and what goes wrong is told."""
+
+from __future__ import annotations
+
+import struct
+import threading
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from tests.virtual_server import CHANNELS, carried, request_live, virtual_server, why_not
+from verve.core.errors import CancelledError, InputError
+from verve.devices import (
+    BROKEN,
+    NO_DEVICE,
+    NO_LIBRARY,
+    DeviceError,
+    Live,
+    Progress,
+    SystemDevice,
+    SystemInterface,
+    record,
+    recording_devices,
+)
+
+needs_server = pytest.mark.skipif(bool(why_not()), reason=why_not() or "there is one")
+
+
+@needs_server
+def test_ten_seconds_of_eight_channels_come_back_frame_by_frame(tmp_path: Path) -> None:
+    with virtual_server(tmp_path) as server:
+        found = carried(server, 10, seed=1)
+    assert found.wrong == 0
+    assert found.take.ended == "whole"
+    assert found.take.notes == ""
+    assert len(found.take.tracks) == CHANNELS
+    assert all(track.peak_dbfs.measured is not None for track in found.take.tracks)
+
+
+@needs_server
+def test_a_device_that_goes_leaves_a_take_that_says_so(tmp_path: Path) -> None:
+    with virtual_server(tmp_path) as server:
+        request = request_live(tmp_path / "take", 60.0)
+        heard: list[Progress] = []
+
+        def report(progress: Progress) -> None:
+            heard.append(progress)
+            if len(heard) == 30:
+                server.end()
+
+        take = record(request, report)
+    assert take.ended == "cut_off"
+    assert "gives no sound any more" in take.reason
+    assert 0.5 < take.seconds < 30.0
+    for track in take.tracks:
+        assert soundfile.info(track.file).duration == pytest.approx(take.seconds)
+
+
+@needs_server
+def test_a_live_take_ends_when_somebody_says_so_and_says_when_it_was(tmp_path: Path) -> None:
+    stop = threading.Event()
+    seen: list[Progress] = []
+
+    def report(progress: Progress) -> None:
+        seen.append(progress)
+        if len(seen) > 20:
+            stop.set()
+
+    with virtual_server(tmp_path):
+        take = record(request_live(tmp_path / "take", 3600.0), report, is_stopped=stop.is_set)
+        with pytest.raises(CancelledError):
+            record(request_live(tmp_path / "none", 60.0), is_cancelled=lambda: True)
+    assert take.ended == "stopped"
+    assert not (tmp_path / "none").exists()
+    content = Path(take.tracks[0].file).read_bytes()
+    at = content.index(b"bext") + 8
+    assert content[at : at + 256].rstrip(b"\0").decode() == f"{take.tracks[0].name}, Take 1"
+    assert content[at + 320 : at + 338] == b"2026-05-0420:15:00"
+    (since_midnight,) = struct.unpack("<Q", content[at + 338 : at + 346])
+    assert since_midnight == (20 * 3600 + 15 * 60) * 48_000
+
+
+@needs_server
+def test_what_is_played_at_the_same_time_comes_back(tmp_path: Path) -> None:
+    with virtual_server(tmp_path):
+        device = recording_devices()[0]
+        assert isinstance(device, SystemDevice)
+        rng = np.random.default_rng(3)
+        sent = rng.uniform(-0.2, 0.2, (CHANNELS, 48_000))
+        with SystemInterface(device, channels=CHANNELS, rate_hz=48_000, sent=sent) as interface:
+            came = np.concatenate([b.samples for b in interface.blocks(4 * 48_000)], axis=1)
+    # Behind what the server swallows while its sink wakes up.
+    part = sent[0, 16_000:44_000]
+    at = int(np.argmax(np.correlate(came[0], part[:4096], "valid")))
+    assert came[0, at : at + len(part)] == pytest.approx(part, abs=1e-6)
+
+
+@needs_server
+def test_more_inputs_than_there_are_are_refused_in_words(tmp_path: Path) -> None:
+    with virtual_server(tmp_path):
+        device = recording_devices()[0]
+        assert isinstance(device, SystemDevice)
+        with pytest.raises(DeviceError, match=f"has {device.channels_in} inputs, and 99"):
+            SystemInterface(device, channels=99, rate_hz=48_000)
+        wrong = SystemDevice(
+            key=999, name="Gone", channels_in=2, channels_out=0, usual_rate_hz=48_000
+        )
+        with pytest.raises(DeviceError, match="Gone: cannot be opened"):
+            SystemInterface(wrong, channels=1, rate_hz=48_000)
+
+
+def test_no_device_no_library_and_a_broken_system_are_said_and_nothing_raises(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    device = SystemDevice(key=0, name="Any", channels_in=2, channels_out=2, usual_rate_hz=48_000)
+
+    def library_is(text: str) -> None:
+        (tmp_path / "sounddevice.py").write_text(text)
+        monkeypatch.setenv("PYTHONPATH", str(tmp_path))
+
+    library_is("raise OSError('no PortAudio')")
+    assert recording_devices() == NO_LIBRARY
+    with pytest.raises(DeviceError, match="Any: cannot be reached"):
+        SystemInterface(device, channels=1, rate_hz=48_000)
+    # A driver that takes its process with it.
+    library_is("import os; os.abort()")
+    assert recording_devices() == BROKEN
+    with pytest.raises(DeviceError, match="Any: cannot be opened"):
+        SystemInterface(device, channels=1, rate_hz=48_000)
+    library_is(
+        "class default: device = (-1, -1)\ndef query_devices(): return []\nPortAudioError = OSError\n"
+    )
+    assert recording_devices() == NO_DEVICE
+
+
+def test_a_live_take_must_know_where_each_signal_arrives(tmp_path: Path) -> None:
+    device = SystemDevice(key=0, name="Any", channels_in=2, channels_out=2, usual_rate_hz=48_000)
+    from tests.devices.test_record import request_for
+    from verve.core.demo import demo_session
+
+    request = request_for(demo_session(), tmp_path, ("voice", "harp_left"))
+    from dataclasses import replace
+
+    with pytest.raises(InputError, match="where each signal arrives"):
+        replace(request, live=Live(device=device, channels={"voice": 0}))
