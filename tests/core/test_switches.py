@@ -175,13 +175,13 @@ def test_a_measured_knob_is_read_from_its_table(mended: Session) -> None:
     session = figures_changed(mended, "interface", inputs=inputs)
     gain = line(assess(session), "voice").state.level_control()
     assert gain is not None
-    assert dial_words(gain, 18.0) == "12 o’clock"
-    assert dial_words(gain, 29.0) == "half past 1"
-    assert dial_words(gain, 40.0) == "3 o’clock"
-    # A straight dial would say 10.
-    straight = line(assess(mended), "voice").state.level_control()
-    assert straight is not None
-    assert dial_words(straight, 18.0) == "10 o’clock"
+    assert dial_words(gain, 18.0) == "about 12 o’clock, from its data sheet"
+    assert dial_words(gain, 29.0) == "about half past 1, from its data sheet"
+    assert dial_words(gain, 40.0) == "about 3 o’clock, from its data sheet"
+    # A straight dial would say 10; a bent one, more.
+    unknown = line(assess(mended), "voice").state.level_control()
+    assert unknown is not None
+    assert dial_words(unknown, 18.0) == "between 10 and 11 o’clock, a guess"
 
 
 @pytest.mark.parametrize(

@@ -121,6 +121,14 @@ def make_menus(window: MainWindow) -> Menus:
         lambda: window.turn_line(-1),
         "select the signal before",
     )
+    line.addSeparator()
+    put(
+        line,
+        "No si&gnal?",
+        "F9",
+        window.beside.show_trouble,
+        "find out where the selected signal is lost",
+    )
     for number, step in enumerate(STEPS, 1):
         name = STEP_NAMES[step]
         put(steps, f"&{name}", f"Ctrl+{number}", lambda _, s=step: window.go(s), f"go to {name}")

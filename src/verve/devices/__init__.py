@@ -1,5 +1,6 @@
 """Audio devices behind one small interface: the simulated one that ships."""
 
+from verve.devices._check import CheckRequest, CheckState, Command, Commands, check
 from verve.devices._day import DayFault, day_faults
 from verve.devices._deliver import delivered_peak_dbfs
 from verve.devices._device import Arrival, AudioDevice, Block, arrivals
@@ -36,6 +37,7 @@ from verve.devices._system import (
     system_devices,
 )
 from verve.devices._tune import TuneRequest, tune
+from verve.devices._who import WhoRequest, who_is_it
 
 __all__ = [
     "BROKEN",
@@ -47,6 +49,10 @@ __all__ = [
     "Arrival",
     "AudioDevice",
     "Block",
+    "CheckRequest",
+    "CheckState",
+    "Command",
+    "Commands",
     "DayFault",
     "DeviceError",
     "HeardPart",
@@ -61,7 +67,9 @@ __all__ = [
     "SystemInterface",
     "TuneRequest",
     "Unfinished",
+    "WhoRequest",
     "arrivals",
+    "check",
     "day_faults",
     "delivered_peak_dbfs",
     "forget_log",
@@ -78,6 +86,7 @@ __all__ = [
     "taken_up",
     "tune",
     "unfinished",
+    "who_is_it",
     "write_heard",
     "write_loop_signal",
     "write_noted",

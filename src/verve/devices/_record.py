@@ -36,12 +36,12 @@ class Live:
     device: SystemDevice
     channels: Mapping[str, int]
 
-    def open(self, rate_hz: int) -> SystemInterface:
-        """The device, recording as many channels as are needed.
+    def open(self, rate_hz: int, *, at_least: int = 1) -> SystemInterface:
+        """The device, recording as many channels as are needed, and at least so many.
 
         raises: DeviceError if it cannot be opened so
         """
-        most = max(self.channels.values()) + 1
+        most = max(at_least, max(self.channels.values()) + 1)
         return SystemInterface(self.device, channels=most, rate_hz=rate_hz)
 
 

@@ -40,11 +40,12 @@ class SimulatedInterface:
         wanted: frozenset[int] | None = None,
         block_frames: int = BLOCK_FRAMES,
         variation: int = 0,
+        only: frozenset[str] | None = None,
     ) -> None:
         """`seconds` is how long the players have to fit their performance into; `wanted` are the channels
         that will be looked at, all of them unless said: the others stay silent. With a variation they play as
-        in some take, not exactly as announced."""
-        self._assessment, self._variation = assessment, variation
+        in some take, not exactly as announced. `only` are the sources that play, all unless said."""
+        self._assessment, self._variation, self._only = assessment, variation, only
         self._seconds, self._play = seconds, play
         self._block_frames = block_frames
         owner = next(d for d in assessment.session.setup.devices if d.id == device)
@@ -63,10 +64,21 @@ class SimulatedInterface:
                 lines.append((item.state, item.is_alive))
         self._renderer = Renderer(lines, rate_hz=self.sample_rate_hz, block_frames=block_frames)
         self._rooms: dict[float, Room] = {}
+        self._at, self._begins = 0, 0
         self._cycles = [self._at_place(key) for key in self._renderer.players]
+
+    def perform_as(self, play: Play, only: frozenset[str]) -> None:
+        """From the next block on these sources play so, from their beginning; whatever hisses and hums goes on."""
+        self._play, self._only, self._rooms = play, only, {}
+        self._cycles = [self._at_place(key) for key in self._renderer.players]
+        self._begins = self._at
 
     def _at_place(self, key: PlayerKey) -> Cycle:
         """One cycle of what arrives at a source's plug, or at a microphone of its."""
+        is_heard = self._plays(key.source) if not key.columns else self._only != frozenset()
+        if not is_heard:
+            nothing = np.zeros(int(min(self._seconds, LONGEST_CYCLE_S) * self.sample_rate_hz))
+            return Cycle(first=nothing, following=nothing)
         if not key.columns:
             figures = self._figures(key.source)
             played = self._perform(key.source, figures, key.octave_bands_db)
@@ -74,19 +86,26 @@ class SimulatedInterface:
         table: Remembered[Cycle] = self._assessment.engine.table("cycles", 24)
         seconds = min(self._seconds, LONGEST_CYCLE_S)
         asked = (
-            key, self._play, seconds, self.sample_rate_hz, self._everybody(), self._variation
+            key, self._play, seconds, self.sample_rate_hz, self._everybody(), self._variation, self._only
         )  # fmt: skip
         found = table.find_equal(asked)
         if found is not None:
             return found
         if key.rt60_s not in self._rooms:
             played_by = {one.id: self._played(one.id) for one in self._acoustic()}
+            played_by = {
+                key: played if self._plays(key) else _silent(played)
+                for key, played in played_by.items()
+            }
             mixed = _mixed(played_by)
             loudspeakers = self._assessment.session.setup.placement.things
             played_by |= {one.id: mixed for one in loudspeakers}
             self._rooms[key.rt60_s] = Room(played_by, self.sample_rate_hz, key.rt60_s)
         made = self._rooms[key.rt60_s].at(key.columns, seed_of(f"room at {key.place}"))
         return table.keep_equal(asked, made)
+
+    def _plays(self, source: str) -> bool:
+        return self._only is None or source in self._only
 
     def _acoustic(self) -> list[Source]:
         return [s for s in self._assessment.session.setup.sources if s.figures.is_acoustic]
@@ -147,7 +166,7 @@ class SimulatedInterface:
         """What it records, so many frames in all; the same session gives the same sound."""
         at = 0
         while at < frames:
-            index = np.arange(at, at + self._block_frames)
+            index = np.arange(at, at + self._block_frames) - self._begins
             performances = np.zeros((len(self._cycles), self._block_frames))
             for number, cycle in enumerate(self._cycles):
                 performances[number] = cycle.stretch(index)
@@ -155,8 +174,13 @@ class SimulatedInterface:
             samples = np.zeros((self.channels_in, count))
             if self._channels:
                 samples[self._channels] = self._renderer(performances)[:, :count]
+            self._at = at + count
             yield Block(start_frame=at, samples=samples)
             at += count
+
+
+def _silent(played: Played) -> Played:
+    return Played(cycle=np.zeros_like(played.cycle), octaves=played.octaves)
 
 
 def _mixed(played: Mapping[str, Played]) -> Played:

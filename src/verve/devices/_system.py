@@ -36,7 +36,7 @@ BROKEN: Final = (
     "The sound system of this machine cannot be asked for its devices. Look whether other programs hear and record; "
     "meanwhile check with recordings or with simulated players."
 )
-LATENCY_S: Final = 0.1
+LATENCY_S: Final = 0.2
 """So much waits in the driver: what is only measured may come late, but nothing of it may be lost."""
 _LONGEST_LIST_S, _LONGEST_START_S = 10.0, 10.0
 _SILENT_S: Final = 2.0

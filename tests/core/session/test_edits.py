@@ -12,6 +12,7 @@ from tests.core.session.test_sounds import sound
 from verve.core.catalogue import add_chain, catalogue
 from verve.core.demo import demo_session
 from verve.core.errors import EditError
+from verve.core.kind import PlayingRange
 from verve.core.session import (
     Aim,
     Audio,
@@ -60,6 +61,7 @@ from verve.core.session import (
     forget_trip,
     free_identifier,
     insert_device,
+    learn_dial,
     learn_trip,
     lock_control,
     move_input,
@@ -89,6 +91,7 @@ from verve.core.session import (
     set_brief,
     set_computer,
     set_control,
+    set_hour,
     set_kit,
     set_later,
     set_level_target,
@@ -96,6 +99,7 @@ from verve.core.session import (
     set_monitoring,
     set_own_aim,
     set_placement,
+    set_playing,
     set_recording_offset,
     set_room,
     set_shopping,
@@ -155,6 +159,14 @@ EDITS: dict[str, Callable[[Session], Session]] = {
         s, (GAIN, Change(owner="voice_mic", channel="capsule", name="distance_m", value=0.2))
     ),
     "lock_control": lambda s: lock_control(s, "interface", "in.1", "gain_db", is_locked=True),
+    "set_playing": lambda s: set_playing(
+        s,
+        "singer_voice",
+        PlayingRange(softest_db=70.0, typical_db=85.0, hardest_db=99.0),
+        "in Take 1",
+    ),
+    "set_hour": lambda s: set_hour(s, "interface", "in.1", 13.5),
+    "learn_dial": lambda s: learn_dial(s, "interface", "in.1", ((7.0, 0.0), (17.0, 60.0))),
     "rename_session": lambda s: rename_session(s, "Another evening"),
     "rename_line": lambda s: rename_line(s, "voice", "Lead"),
     "remove_line": lambda s: remove_line(s, "voice"),

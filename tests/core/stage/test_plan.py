@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -9,7 +12,17 @@ from hypothesis import strategies as st
 from verve.core.assess import assess
 from verve.core.demo import demo_session
 from verve.core.engine import Engine
-from verve.core.gain import TARGETS, dial_hour, dial_words, window
+from verve.core.gain import (
+    FIRST_HOUR,
+    HOURS,
+    TARGETS,
+    curve,
+    dial_hour,
+    dial_range,
+    dial_words,
+    fitted_bend,
+    window,
+)
 from verve.core.kind import Control, PlayingRange
 from verve.core.session import Change, apply_changes, set_control
 from verve.core.stage import GainJudge
@@ -112,20 +125,43 @@ DIAL = Control(
 @pytest.mark.parametrize(
     ("gain_db", "words"),
     [
-        (0.0, "7 o’clock"),
-        (30.0, "12 o’clock"),
-        (33.0, "half past 12"),
-        (60.0, "5 o’clock"),
-        (48.0, "3 o’clock"),
-        (-5.0, "7 o’clock"),
-        (99.0, "5 o’clock"),
+        (0.0, "about 7 o’clock, a guess"),
+        (30.0, "between 12 and 1 o’clock, a guess"),
+        (60.0, "about 5 o’clock, a guess"),
+        (48.0, "between 3 and half past 3, a guess"),
+        (-5.0, "about 7 o’clock, a guess"),
+        (99.0, "about 5 o’clock, a guess"),
     ],
 )
 def test_a_gain_is_an_hour_on_the_dial(gain_db: float, words: str) -> None:
     assert dial_words(DIAL, gain_db) == words
 
 
-def test_the_dial_runs_straight_over_ten_hours() -> None:
+def test_of_an_unknown_knob_a_range_is_told_between_straight_and_bent() -> None:
     assert dial_hour(DIAL, 0.0) == 7.0
     assert dial_hour(DIAL, 60.0) == 17.0
-    assert dial_hour(DIAL, 15.0) == pytest.approx(9.5)
+    low, high = dial_range(DIAL, 15.0)
+    assert low == pytest.approx(9.5)
+    assert 10.0 < high < 11.5
+    # The bent one has 20 dB in its last quarter.
+    assert dial_range(DIAL, 40.0)[1] == pytest.approx(14.5, abs=0.05)
+
+
+@given(
+    bend=st.floats(0.0, 0.9), first=st.floats(7.5, 12.0), by=st.floats(1.0, 4.5),
+    span_db=st.floats(30.0, 75.0),
+)  # fmt: skip
+def test_two_positions_teach_a_knob_its_curve(
+    bend: float, first: float, by: float, span_db: float
+) -> None:
+    hours, gains = zip(*curve(0.0, span_db, bend), strict=True)
+    second = first + by
+    apart = float(np.interp(second, hours, gains) - np.interp(first, hours, gains))
+    found = curve(0.0, span_db, fitted_bend(span_db, [(first, second, apart)]))
+    # Where both positions lie so that bending moves both alike, nothing follows from them.
+    turned = [(h - FIRST_HOUR) / HOURS for h in (first, second)]
+    slope = (turned[1] ** 3 - turned[1]) - (turned[0] ** 3 - turned[0])
+    if abs(slope) > 0.05:
+        for (_, was), (_, now) in zip(curve(0.0, span_db, bend), found, strict=True):
+            assert now == pytest.approx(was, abs=1.0)
+    assert all(b > a for (_, a), (_, b) in pairwise(found))

@@ -102,7 +102,7 @@ def _stage(window: MainWindow) -> View:
 def _check(window: MainWindow) -> View:
     from verve.app.views.check import CheckView
 
-    return CheckView(
+    check = CheckView(
         window.document,
         window.tasks,
         window.rehearsal,
@@ -110,6 +110,8 @@ def _check(window: MainWindow) -> View:
         window.importing,
         lambda: window.player,
     )
+    check.guided.trouble_wanted.connect(window.beside.show_trouble)
+    return check
 
 
 def _takes(window: MainWindow) -> View:

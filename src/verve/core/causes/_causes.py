@@ -48,6 +48,12 @@ class Cause:
     change: Change | None = None
     """What puts it back; None where a hand must."""
     deed: str = ""
+    peak_by_db: float | None = None
+    """What it would do to the peak, where it was worked out from a measured one."""
+    noise_by_db: float | None = None
+    """What it would do to the noise; None where there would be none to compare."""
+    is_looked_at: bool = False
+    """Whether it is one of those that are forgotten, and that a look finds."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from verve.core.causes import _words as words
 from verve.core.causes._causes import LEAST_DB, OFF_DB, Cause, Causes, cause_of
@@ -69,7 +70,12 @@ def measured_causes(
                 continue
             one = setting(name, control, value, words.MIGHT_BE, words.TEST_TRUTH)
             misses = abs(would_db - by_db)
-            cause = cause_of(one, abs(by_db) - misses)
+            cause = replace(
+                cause_of(one, abs(by_db) - misses),
+                peak_by_db=would_db,
+                noise_by_db=_apart_db(there.noise_dbfs_a, now.noise_dbfs_a),
+                is_looked_at=control.name in _FORGOTTEN,
+            )
             if best is None or misses < best[0]:
                 best = (misses, cause)
         if best is not None:
@@ -86,10 +92,12 @@ def measured_causes(
                 test=fill(words.TEST_CABLE, where=step.name),
                 put=lambda same, _: same,
             )
-            found.append((misses, _CABLE, cause_of(candidate, abs(by_db) - misses)))
+            cause = replace(cause_of(candidate, abs(by_db) - misses), peak_by_db=would_db)
+            found.append((misses, _CABLE, cause))
     for candidate, would_db in _other_inputs(session, state, now, engine):
         misses = abs(would_db - by_db)
-        found.append((misses, _TRACK, cause_of(candidate, abs(by_db) - misses)))
+        cause = replace(cause_of(candidate, abs(by_db) - misses), peak_by_db=would_db)
+        found.append((misses, _TRACK, cause))
     found = [row for row in found if row[2].explains_db >= LEAST_DB]
     found.sort(key=lambda row: (round(row[0], 1), row[1]))
     way = words.LOUDER if by_db > 0.0 else words.QUIETER
@@ -99,6 +107,10 @@ def measured_causes(
         else fill(words.NOTHING_OFF, line=state.line.name)
     )
     return Causes(deviations=(said,), causes=tuple(cause for _, _, cause in found))
+
+
+def _apart_db(there: float | None, now: float | None) -> float | None:
+    return None if there is None or now is None else there - now
 
 
 def _usualness(control: Control) -> int:

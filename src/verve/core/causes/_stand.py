@@ -22,6 +22,7 @@ class Stand:
     snr_db: float
     is_silent: bool
     octaves_dbu: tuple[float | None, ...] | None = None
+    noise_dbfs_a: float | None = None
 
 
 def stand_of(session: Session, line_id: str, engine: Engine, *, is_powered: bool = False) -> Stand:
@@ -38,6 +39,7 @@ def stand_of(session: Session, line_id: str, engine: Engine, *, is_powered: bool
         snr_db=levels.snr_db or 0.0,
         is_silent=peak < FLOOR_DBFS,
         octaves_dbu=octaves_dbu(state),
+        noise_dbfs_a=levels.noise_dbfs_a,
     )
 
 

@@ -2,6 +2,7 @@
 
 from verve.core.explain._figures import cable_facts, device_facts, junction_facts, source_facts
 from verve.core.explain._pictures import (
+    ROUNDING,
     NoisePart,
     Response,
     noise_parts,
@@ -12,6 +13,7 @@ from verve.core.explain._spans import Edge, Span, spans_of
 from verve.core.explain._walk import noise_walk, walk
 
 __all__ = [
+    "ROUNDING",
     "Edge",
     "NoisePart",
     "Response",

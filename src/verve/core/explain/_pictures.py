@@ -72,6 +72,8 @@ class NoisePart:
     name: str
     share: float
     level_dbfs_a: float
+    is_room: bool = False
+    """Whether it is what the microphone hears of the room itself."""
 
 
 def _relative_db(magnitude: FloatArray, reference: int) -> FloatArray:
@@ -149,6 +151,7 @@ def noise_parts(state: LineState) -> tuple[NoisePart, ...]:
             name=name,
             share=share,
             level_dbfs_a=levels.noise_dbfs_a + (power_to_db(share) or 0.0),
+            is_room=name == words.ROOM,
         )
         for name, share in sorted(by_name.items(), key=lambda item: -item[1])
         if share >= 0.005

@@ -1,6 +1,16 @@
 """The one who sets gains: targets, positions, and the exact solver that everybody asks."""
 
-from verve.core.gain._dial import dial_hour, dial_words
+from verve.core.gain._dial import (
+    FIRST_HOUR,
+    HOURS,
+    curve,
+    dial_hour,
+    dial_hours,
+    dial_range,
+    dial_words,
+    fitted_bend,
+    hour_words,
+)
 from verve.core.gain._optimum import (
     LIMIT_S,
     all_changes,
@@ -14,6 +24,8 @@ from verve.core.gain._targets import MARGIN_DB, TARGETS, TargetText, Window, win
 from verve.core.gain._told import Limit, Optimum
 
 __all__ = [
+    "FIRST_HOUR",
+    "HOURS",
     "LIMIT_S",
     "MARGIN_DB",
     "STEP_DB",
@@ -23,9 +35,14 @@ __all__ = [
     "TargetText",
     "Window",
     "all_changes",
+    "curve",
     "dial_hour",
+    "dial_hours",
+    "dial_range",
     "dial_words",
+    "fitted_bend",
     "gains_set",
+    "hour_words",
     "is_solvable",
     "optimum",
     "settled",

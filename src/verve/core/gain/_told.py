@@ -232,7 +232,7 @@ def _said(places: Sequence[tuple[Control, float]]) -> tuple[str, ...]:
         f"pad {control_text(c, value)}"
         if c.name == "pad_db"
         else f"{c.said} {control_text(c, value)}"
-        + (f", about {dial_words(c, value)}" if c.is_dial else "")
+        + (f", {dial_words(c, value)}" if c.is_dial else "")
         for c, value in places
     )
 

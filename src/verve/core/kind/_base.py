@@ -104,8 +104,9 @@ class PlayingRange(Frozen):
 class ChannelSettings(Frozen):
     """What is set on one channel of a device or source; None is the gear's own default.
 
-    `kept` names the controls that are locked: whatever sets gains by itself leaves them alone; a hand
-    may turn them.
+    `hour` is where somebody says that the gain knob stands, 7 to 17, noon is 12; `dial` is what takes have taught
+    of it, hours and gains in dB. `kept` names the controls that are locked: whatever sets gains by itself leaves them
+    alone; a hand may turn them.
     """
 
     gain_db: float | None = None
@@ -128,6 +129,8 @@ class ChannelSettings(Frozen):
     effect_recorded: bool | None = None
     tone_extra: bool | None = None
     group: Annotated[str, Field(pattern=r"^[1-8]$")] | None = None
+    hour: Annotated[float, Field(ge=7, le=17)] | None = None
+    dial: tuple[tuple[float, float], ...] | None = None
     kept: tuple[str, ...] = ()
 
 

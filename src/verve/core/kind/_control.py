@@ -30,6 +30,10 @@ class Control:
     is_dial: bool = False
     gain_step_db: float = 0.0
     dial: tuple[tuple[float, float], ...] | None = None
+    is_dial_learned: bool = False
+    """Whether takes have taught its dial; one that is not learned is that of a sheet."""
+    hour: float | None = None
+    """Where somebody says that the knob stands."""
     is_locked: bool = False
 
     @property
@@ -206,13 +210,26 @@ def fader_control(
 
 
 def marked(controls: Iterable[Control], settings: Settings) -> tuple[Control, ...]:
-    """The same controls, those marked that are locked."""
+    """The same controls, those marked that are locked, and gain knobs with what is known of them."""
     locked = {(channel, name) for channel, now in settings.items() for name in now.kept}
-    if not locked:
+    known = {
+        channel: now
+        for channel, now in settings.items()
+        if now.dial is not None or now.hour is not None
+    }
+    if not locked and not known:
         return tuple(controls)
-    return tuple(
-        replace(c, is_locked=True) if (c.channel, c.name) in locked else c for c in controls
-    )
+    found = []
+    for one in controls:
+        if (one.channel, one.name) in locked:
+            one = replace(one, is_locked=True)
+        now = known.get(one.channel) if one.is_dial else None
+        if now is not None:
+            is_learned = now.dial is not None
+            dial = now.dial if is_learned else one.dial
+            one = replace(one, dial=dial, is_dial_learned=is_learned, hour=now.hour)
+        found.append(one)
+    return tuple(found)
 
 
 def control_value(controls: Mapping[str, Control], name: str, otherwise: float) -> float:

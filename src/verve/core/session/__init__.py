@@ -43,19 +43,14 @@ from verve.core.session._brief_edits import (
 from verve.core.session._edits import (
     Change,
     add_parts,
-    add_take,
     apply_changes,
-    edit_take,
     find_control,
     free_identifier,
     free_name,
     lock_control,
-    next_take,
     remove_line,
-    remove_take,
     rename_line,
     rename_session,
-    restore_take,
     set_a4,
     set_audio,
     set_control,
@@ -76,6 +71,7 @@ from verve.core.session._file import (
 )
 from verve.core.session._history import History, Step
 from verve.core.session._kit_file import kit_from_json, kit_to_json, read_kit, write_kit
+from verve.core.session._learning_edits import learn_dial, set_hour, set_playing
 from verve.core.session._models import Figure, Play, Session, Take, TakeTrack
 from verve.core.session._monitoring import (
     Cue,
@@ -156,6 +152,13 @@ from verve.core.session._sound_edits import (
     remove_sound,
 )
 from verve.core.session._sounds import ChannelFigures, Sound, SoundFigures, SoundRole
+from verve.core.session._take_edits import (
+    add_take,
+    edit_take,
+    next_take,
+    remove_take,
+    restore_take,
+)
 
 __all__ = [
     "GIVES_BACK",
@@ -253,6 +256,7 @@ __all__ = [
     "json_schema",
     "kit_from_json",
     "kit_to_json",
+    "learn_dial",
     "learn_trip",
     "listeners",
     "load",
@@ -286,6 +290,7 @@ __all__ = [
     "set_brief",
     "set_computer",
     "set_control",
+    "set_hour",
     "set_kit",
     "set_later",
     "set_level_target",
@@ -293,6 +298,7 @@ __all__ = [
     "set_monitoring",
     "set_own_aim",
     "set_placement",
+    "set_playing",
     "set_recording_offset",
     "set_room",
     "set_shopping",

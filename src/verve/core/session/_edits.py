@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from verve.core.errors import EditError, InputError, from_validation_error
 from verve.core.kind import NOTHING_SET, Control, ControlValue, Frozen, FrozenDict
 from verve.core.session._asked import controls_of
-from verve.core.session._models import Session, Take
+from verve.core.session._models import Session
 from verve.core.session._setup import (
     Audio,
     Device,
@@ -115,8 +115,17 @@ def set_control(session: Session, change: Change) -> Session:
     value = change.value
     if control.kind == "range":
         value = float(value)  # type: ignore[arg-type]
+    update: dict[str, object] = {change.name: value}
+    if change.name == "gain_db" and control.hour is not None and value != control.value:
+        # Whoever turns it has not said yet where it stands now.
+        update["hour"] = None
+    return put_settings(session, change, update)
+
+
+def put_settings(session: Session, change: Change, update: dict[str, object]) -> Session:
+    """The same settings on the channel of a change, and on all that share its knob."""
     for channel in _turned_together(session.setup, change):
-        session = _put(session, change.owner, channel, {change.name: value})
+        session = _put(session, change.owner, channel, update)
     return session
 
 
@@ -183,7 +192,7 @@ def apply_changes(session: Session, changes: Sequence[Change]) -> Session:
     return session
 
 
-def _clean_name(name: str) -> str:
+def clean_name(name: str) -> str:
     cleaned = " ".join(
         "".join(c for c in name if unicodedata.category(c)[0] != "C" or c in "\u200d\u200c").split()
     )
@@ -196,12 +205,12 @@ def _clean_name(name: str) -> str:
 
 def rename_session(session: Session, title: str) -> Session:
     """raises: EditError for an empty title"""
-    return session.model_copy(update={"title": _clean_name(title)})
+    return session.model_copy(update={"title": clean_name(title)})
 
 
 def rename_line(session: Session, line_id: str, name: str) -> Session:
     """raises: EditError for an empty name, one that another line has, or an unknown line"""
-    cleaned = _clean_name(name)
+    cleaned = clean_name(name)
     _line(session, line_id)
     if any(line.name == cleaned and line.id != line_id for line in session.setup.lines):
         raise EditError(
@@ -376,71 +385,3 @@ def free_name(wish: str, taken: Collection[str]) -> str:
     while name in taken:
         name, number = f"{wish} {number}", number + 1
     return name
-
-
-def next_take(session: Session) -> tuple[str, str]:
-    """Identifier and name of the take that comes next."""
-    taken = {take.id for take in session.takes} | {take.name for take in session.takes}
-    number = len(session.takes) + 1
-    while f"take_{number}" in taken or f"Take {number}" in taken:
-        number += 1
-    return f"take_{number}", f"Take {number}"
-
-
-def add_take(session: Session, take: Take) -> Session:
-    """Log a take, under a free id if another one of the session has its own."""
-    if take.id in {one.id for one in session.takes}:
-        take = take.model_copy(update={"id": next_take(session)[0]})
-    return session.model_copy(update={"takes": (*session.takes, take)})
-
-
-def _take_index(session: Session, take_id: str) -> int:
-    for index, take in enumerate(session.takes):
-        if take.id == take_id:
-            return index
-    raise EditError(f"{take_id}: must be a take of this session")
-
-
-def edit_take(
-    session: Session,
-    take_id: str,
-    *,
-    name: str | None = None,
-    notes: str | None = None,
-    rating: int | None = None,
-) -> Session:
-    """Rename, annotate or rate a take; None leaves as it is.
-
-    raises: EditError for an unknown take, an empty name or a rating outside 0 to 5
-    """
-    index = _take_index(session, take_id)
-    update: dict[str, object] = {}
-    if name is not None:
-        update["name"] = _clean_name(name)
-    if notes is not None:
-        update["notes"] = notes
-    if rating is not None:
-        if not 0 <= rating <= 5:
-            raise EditError(f"Rating: must be 0 to 5; got {rating}")
-        update["rating"] = rating
-    take = session.takes[index].model_copy(update=update)
-    takes = (*session.takes[:index], take, *session.takes[index + 1 :])
-    return session.model_copy(update={"takes": takes})
-
-
-def remove_take(session: Session, take_id: str) -> Session:
-    """Take a take off the list; its sound files stay where they are."""
-    index = _take_index(session, take_id)
-    takes = (*session.takes[:index], *session.takes[index + 1 :])
-    return session.model_copy(update={"takes": takes})
-
-
-def restore_take(session: Session, take_id: str) -> Session:
-    """Put everything back as it was set for a take.
-
-    raises: EditError for a take whose setup nobody can read
-    """
-    take = session.takes[_take_index(session, take_id)]
-    if take.setup is None:
-        raise EditError(f"{take.name}: what was set for it cannot be read: {take.snapshot.fault}")
-    return session.model_copy(update={"setup": take.setup})

@@ -13,7 +13,7 @@ from verve.core.session._snapshot import Snapshot
 from verve.core.session._sounds import Sound
 
 FORMAT = "verve-session"
-VERSION = 8
+VERSION = 9
 
 Play = Literal["softest", "typical", "hardest", "phrase"]
 

@@ -57,7 +57,10 @@ class Performer(Frozen):
 
 
 class Source(Frozen):
-    """What a signal comes from: a voice, an instrument, a pickup, an output."""
+    """What a signal comes from: a voice, an instrument, a pickup, an output.
+
+    `over_test_db` is how far its player goes over the hardest of a test when it counts, as takes have shown.
+    """
 
     id: Identifier
     name: str
@@ -65,6 +68,7 @@ class Source(Frozen):
     figures: SourceFigures
     settings: ChannelSettings = NOTHING_SET
     part: Identifier | None = None
+    over_test_db: Annotated[float, Field(ge=-20, le=30)] = 0.0
 
 
 class Device(Frozen):

@@ -2,6 +2,7 @@
 
 from verve.core.sheets._assessment import assessment_data, assessment_text
 from verve.core.sheets._causes import causes_data, causes_text
+from verve.core.sheets._check import SignText, check_rows, proof_text, sign_of, who_sign
 from verve.core.sheets._comparisons import (
     alignment_data,
     alignment_text,
@@ -92,6 +93,7 @@ __all__ = [
     "InputUse",
     "Leg",
     "PatchRow",
+    "SignText",
     "Tuned",
     "advice_after",
     "alignment_data",
@@ -104,6 +106,7 @@ __all__ = [
     "causes_text",
     "channel_rows",
     "channels_text",
+    "check_rows",
     "connections_data",
     "connections_text",
     "cue_sheet_csv",
@@ -140,6 +143,7 @@ __all__ = [
     "placement_html",
     "plan_svg",
     "programme_text",
+    "proof_text",
     "rate_text",
     "run_sheet_csv",
     "run_sheet_html",
@@ -148,6 +152,7 @@ __all__ = [
     "sheet_text",
     "shopping_csv",
     "shopping_html",
+    "sign_of",
     "silence_text",
     "sound_text",
     "string_texts",
@@ -164,4 +169,5 @@ __all__ = [
     "verification_text",
     "way_rows",
     "way_says",
+    "who_sign",
 ]

@@ -128,7 +128,7 @@ DEEDS_OF_A_LINE = "{line}: {deeds}"
 PAD_OUT = "take the pad of {device} out"
 PAD_IN = "switch the {pad_db:g dB} pad of {device} in"
 TURN = "turn {knob} {way} {by_db:g dB}"
-TURN_DIAL = "turn {knob} {way} {by_db:g dB}, to about {hour}"
+TURN_DIAL = "turn {knob} {way} {by_db:g dB}, to {hour}"
 KNOBS: Mapping[str, str] = {
     "fader": "the {control}",
     "preamp": "the preamp",

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QStackedWidget, QTabBar, QVBoxLayout, QWidget
 from verve.app.document import Document
 from verve.app.rehearsal import Rehearsal
 from verve.app.tasks import Tasks
+from verve.app.views.check.guided import GuidedPage
 from verve.app.views.check.rehearse import RehearsePage
 
 if TYPE_CHECKING:
@@ -21,8 +22,9 @@ if TYPE_CHECKING:
     from verve.app.views.check.recordings import RecordingsPage
     from verve.app.views.check.tuner import TunerPage
 
-PAGES = ("Rehearsal", "Recordings", "Tuner")
+PAGES = ("Guided check", "Rehearsal", "Recordings", "Tuner")
 _SAYS = (
+    "Silence, an easy phrase, the loudest passage, hands free: what to turn, by how much",
     "The players play on the simulated interface: seen live, recorded, measured",
     "Sound files measured, heard, assigned to signals; the backing track",
     "The note that sounds, and how far off it is",
@@ -60,6 +62,8 @@ class CheckView(QWidget):
         outer.addWidget(self.tabs, 0, Qt.AlignmentFlag.AlignLeft)
         self._stack = QStackedWidget()
         outer.addWidget(self._stack, 1)
+        self.guided = GuidedPage(document, tasks)
+        self._stack.addWidget(self.guided)
         self.rehearse = RehearsePage(document, rehearsal, take_folder)
         self._stack.addWidget(self.rehearse)
         self._recordings: RecordingsPage | None = None
@@ -93,9 +97,12 @@ class CheckView(QWidget):
         self.tabs.setCurrentIndex(PAGES.index(page))
 
     def _turn(self, index: int) -> None:
-        if self._tuner is not None and index != 2:
+        if self._tuner is not None and PAGES[index] != "Tuner":
             self._tuner.stop()
+        if PAGES[index] != "Guided check":
+            self.guided.checking.stop()
         pages: tuple[Callable[[], QWidget], ...] = (
+            lambda: self.guided,
             lambda: self.rehearse,
             lambda: self.recordings,
             lambda: self.tuner,
@@ -105,14 +112,18 @@ class CheckView(QWidget):
 
     def refresh(self) -> None:
         """Draw the document as it is now."""
-        if self.tabs.currentIndex() == 0:
+        page = PAGES[self.tabs.currentIndex()]
+        if page == "Guided check":
+            self.guided.refresh()
+        elif page == "Rehearsal":
             self.rehearse.refresh()
-        elif self.tabs.currentIndex() == 1:
+        elif page == "Recordings":
             self.recordings.refresh()
         else:
             self.tuner.refresh()
 
     def hideEvent(self, event: QHideEvent | None) -> None:
         super().hideEvent(event)
+        self.guided.checking.stop()
         if self._tuner is not None:
             self._tuner.stop()
