@@ -123,6 +123,17 @@ class Beside(QObject):
         dialog.exec()
         dialog.deleteLater()
 
+    def explain(self, take_id: str, line_id: str) -> None:
+        """What explains the difference between predicted and measured, in a take."""
+        from verve.app.dialogs.explain import ExplainDialog
+
+        take = next((one for one in self._document.session.takes if one.id == take_id), None)
+        if take is None:
+            return
+        dialog = ExplainDialog(self._document, take, line_id, self._tasks, self._window)
+        dialog.exec()
+        dialog.deleteLater()
+
     def move_line(self) -> None:
         """Ask for another socket for the selected line, with what it would do there."""
         from verve.app.dialogs.move_input import MoveInputDialog

@@ -18,6 +18,8 @@ from verve.core.session import (
     Audio,
     Brief,
     Change,
+    Compared,
+    Comparison,
     Computer,
     Cue,
     Figure,
@@ -64,6 +66,7 @@ from verve.core.session import (
     learn_dial,
     learn_trip,
     lock_control,
+    log_comparison,
     move_input,
     move_sound,
     next_take,
@@ -72,6 +75,7 @@ from verve.core.session import (
     place_source,
     put_in_set,
     remove_beside,
+    remove_comparison,
     remove_line,
     remove_part,
     remove_pass,
@@ -153,6 +157,16 @@ def with_spot(session: Session) -> Session:
     return note_spot(session, "harp_mic_left:capsule", Aim(bearing_deg=20.0))[0]
 
 
+COMPARED = Comparison(
+    id="x",
+    at="2026-05-04T20:15:00",
+    title="Two places",
+    compared=(
+        Compared(name="Near", file="/x/1.wav"),
+        Compared(name="Far", file="/x/2.wav", votes=3),
+    ),
+    chosen=1,
+)
 EDITS: dict[str, Callable[[Session], Session]] = {
     "set_control": lambda s: set_control(s, GAIN),
     "apply_changes": lambda s: apply_changes(
@@ -166,6 +180,8 @@ EDITS: dict[str, Callable[[Session], Session]] = {
         "in Take 1",
     ),
     "set_hour": lambda s: set_hour(s, "interface", "in.1", 13.5),
+    "log_comparison": lambda s: log_comparison(s, COMPARED),
+    "remove_comparison": lambda s: remove_comparison(log_comparison(s, COMPARED), "comparison_1"),
     "learn_dial": lambda s: learn_dial(s, "interface", "in.1", ((7.0, 0.0), (17.0, 60.0))),
     "rename_session": lambda s: rename_session(s, "Another evening"),
     "rename_line": lambda s: rename_line(s, "voice", "Lead"),
@@ -246,6 +262,24 @@ EDITS: dict[str, Callable[[Session], Session]] = {
 }
 
 REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
+    "loudness of nobody": (
+        lambda s: set_playing(
+            s, "tuba", PlayingRange(softest_db=1.0, typical_db=2.0, hardest_db=3.0), ""
+        ),
+        "tuba: must be a source",
+    ),
+    "loudness that falls": (
+        lambda s: set_playing(
+            s, "singer_voice", PlayingRange(softest_db=9.0, typical_db=2.0, hardest_db=3.0), ""
+        ),
+        "must rise from softest to hardest",
+    ),
+    "hour no knob has": (lambda s: set_hour(s, "interface", "in.1", 20.0), "at most 17"),
+    "dial that falls": (
+        lambda s: learn_dial(s, "interface", "in.1", ((7.0, 10.0), (9.0, 5.0))),
+        "must rise in hour and gain",
+    ),
+    "comparison nobody logged": (lambda s: remove_comparison(s, "x"), "must be a comparison"),
     "source nobody has": (
         lambda s: place_source(s, "tuba", Stand(x_m=1.0, y_m=1.0)),
         "tuba: must be a source",
@@ -425,11 +459,13 @@ def test_a_box_put_in_and_taken_out_leaves_every_line_as_it_was(link: str, box: 
 def test_every_public_edit_is_tried_here() -> None:
     import verve.core.session._brief_edits as brief
     import verve.core.session._edits as edits
+    import verve.core.session._learning_edits as learning
     import verve.core.session._sound_edits as sounds
+    import verve.core.session._take_edits as takes
 
     public = {
         name
-        for module in (edits, brief, sounds)
+        for module in (edits, brief, sounds, learning, takes)
         for name, item in vars(module).items()
         if callable(item)
         and getattr(item, "__module__", "") == module.__name__
@@ -437,6 +473,8 @@ def test_every_public_edit_is_tried_here() -> None:
         and name.islower()
     }
     helpers = {
+        "clean_name",
+        "put_settings",
         "find_control",
         "controls_of",
         "free_identifier",

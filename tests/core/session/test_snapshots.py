@@ -21,6 +21,7 @@ from verve.core.session import (
     Snapshot,
     add_take,
     edit_take,
+    find_control,
     from_json,
     load,
     remove_take,
@@ -298,3 +299,18 @@ def test_what_is_next_is_told_without_reading_the_setups_of_takes(
         assert take.setup is not None
         assert unread == {s.part for s in take.setup.sources if s.part is not None}
         assert take.snapshot.parts == unread
+
+
+def test_what_a_released_version_has_learnt_is_read() -> None:
+    session = load(HERE / "released-9.verve.json")
+    source = session.setup.sources[0]
+    name = source.figures.level_figure
+    assert source.figures.playing().hardest_db == 97.5
+    assert (source.figures.origin_of(name), source.over_test_db) == ("measured", 2.5)
+    assert source.figures.wordings[name] == "in Take 1, 4 May 2026"
+    device = next(one for one in session.setup.devices if one.figures.records)
+    control = find_control(session.setup, device.id, device.figures.input_ports()[0], "gain_db")
+    assert control.dial == ((7.0, 0.0), (12.0, 20.0), (17.0, 60.0))
+    assert (control.is_dial_learned, control.hour) == (True, 13.5)
+    (comparison,) = session.comparisons
+    assert comparison.compared[1].votes == 3

@@ -110,6 +110,7 @@ def _check(window: MainWindow) -> View:
         window.importing,
         lambda: window.player,
     )
+    check.rehearse.explanation_wanted.connect(window.beside.explain)
     check.guided.trouble_wanted.connect(window.beside.show_trouble)
     return check
 
@@ -119,5 +120,6 @@ def _takes(window: MainWindow) -> View:
 
     takes = TakesView(window.document)
     takes.go_button.clicked.connect(lambda: window.go("check"))
+    takes.explanation_wanted.connect(window.beside.explain)
     takes.recordings_wanted.connect(window.importing.add)
     return takes

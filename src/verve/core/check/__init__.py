@@ -8,7 +8,23 @@ from verve.core.check._answer import (
     measured_session,
     turn_first,
 )
-from verve.core.check._explain import CLOSE_DB, Explanation, Measured, accepted, explanations
+from verve.core.check._compare import (
+    LONGEST_S,
+    Ballot,
+    Candidate,
+    Matched,
+    candidates_of,
+    matched,
+    tally_text,
+)
+from verve.core.check._explain import (
+    CLOSE_DB,
+    Explanation,
+    Measured,
+    accepted,
+    explanations,
+    with_hum,
+)
 from verve.core.check._guide import EASY_S, SILENCE_S, Guide, Passage, Phase, Signal
 from verve.core.check._learn import (
     KnobPoint,
@@ -28,16 +44,20 @@ from verve.core.check._who import Expected, Proof, Who, channels_after
 __all__ = [
     "CLOSE_DB",
     "EASY_S",
+    "LONGEST_S",
     "MOMENTS_PER_S",
     "SILENCE_S",
     "TURN_FIRST_DB",
     "Answer",
+    "Ballot",
+    "Candidate",
     "Expected",
     "Explanation",
     "Guide",
     "Heard",
     "KnobPoint",
     "Levels",
+    "Matched",
     "Measured",
     "Moment",
     "Passage",
@@ -49,6 +69,7 @@ __all__ = [
     "accepted",
     "answers_of",
     "calibrated",
+    "candidates_of",
     "channels_after",
     "dial_from",
     "expected_of",
@@ -58,9 +79,12 @@ __all__ = [
     "hour_now",
     "knob_points",
     "louder_by_db",
+    "matched",
     "measured_session",
     "remember_over_test",
     "signals_of",
+    "tally_text",
     "turn_first",
+    "with_hum",
     "with_learnt_dial",
 ]

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from pathlib import Path
 from typing import Literal
 
 from verve.core.assess import LineAssessment, assess
@@ -16,12 +17,13 @@ from verve.core.causes import measured_causes
 from verve.core.check import words
 from verve.core.check._learn import calibrated, goes_over_db, remember_over_test, source_of
 from verve.core.engine import Engine
-from verve.core.errors import EditError
+from verve.core.errors import EditError, VerveError
 from verve.core.explain import ROUNDING
 from verve.core.gain import dial_hours
 from verve.core.kind import Control
 from verve.core.measure import Hum
 from verve.core.session import Play, Session, Take, TakeTrack, set_playing
+from verve.core.soundfiles import measure_file
 from verve.core.words import fill
 
 Kind = Literal["source", "habit", "gain", "setting", "room", "hum", "preamp"]
@@ -104,6 +106,15 @@ class _Candidate:
     noise_by_db: float | None
     cost: float
     can_be_accepted: bool = False
+
+
+def with_hum(measured: Measured, path: Path, channel: int) -> Measured:
+    """The same with the hum that the file itself shows; as it is where the file cannot be read any more."""
+    try:
+        found = measure_file(path).channels[channel]
+    except (VerveError, IndexError):
+        return measured
+    return replace(measured, hum=found.hum)
 
 
 def explanations(

@@ -95,3 +95,23 @@ HUM_TEST = "Take the charger off the computer, use one power strip, turn the pic
 PREAMP_FITS = "{where} hisses {by_db:.0 dB} more than its figures say"
 PREAMP_TEST = "Turn its gain down: hiss that falls with it is its own."
 AS_COMPUTED = "It is as computed, within {within_db:.1 dB}."
+
+NOTHING_TO_COMPARE = "Nothing of it was measured, or nothing computed: there is nothing to compare."
+MEASURED_SAYS = (
+    "Its peak was measured at {measured_dbfs:+.1 dBFS}; {computed_dbfs:+.1 dBFS} was computed."
+)
+MEASURED_BY = " It came out {by_db:.1 dB} {way}."
+LOUDER, QUIETER = "louder", "quieter"
+NOISE_SAYS = "Its noise is {measured_dbfs:+.1 dBFS A}; {computed_dbfs:+.1 dBFS A} was computed."
+NO_WONDER = "That is as near as anybody can foresee: nothing has to be explained."
+EXPLAINS = "{share:.0%} likely; explains {explains_db:.1 dB} of the {what}"
+OF_LEVEL, OF_NOISE = "level", "noise"
+
+# ── comparing ──
+NO_VOTE = "No round has been voted yet."
+TALLY = "{told}. Who only guesses gets as clear a result in {chance:.0%} of the cases."
+HEARD = "The difference is heard."
+MAY_BE_CHANCE = "That may be chance: a few more rounds tell."
+COMPARED = "{title}, {day}: {names}, {how}."
+COMPARED_BLIND, COMPARED_OPEN = "blind", "openly"
+CHOSEN = "{name} was preferred, with {votes:n vote|votes}."

@@ -40,6 +40,7 @@ from verve.core.session._brief_edits import (
     set_shopping,
     split_pass,
 )
+from verve.core.session._comparisons import MOST_COMPARED, Compared, Comparison
 from verve.core.session._edits import (
     Change,
     add_parts,
@@ -71,7 +72,13 @@ from verve.core.session._file import (
 )
 from verve.core.session._history import History, Step
 from verve.core.session._kit_file import kit_from_json, kit_to_json, read_kit, write_kit
-from verve.core.session._learning_edits import learn_dial, set_hour, set_playing
+from verve.core.session._learning_edits import (
+    learn_dial,
+    log_comparison,
+    remove_comparison,
+    set_hour,
+    set_playing,
+)
 from verve.core.session._models import Figure, Play, Session, Take, TakeTrack
 from verve.core.session._monitoring import (
     Cue,
@@ -164,6 +171,7 @@ __all__ = [
     "GIVES_BACK",
     "HEADPHONES",
     "LARGEST_BYTES",
+    "MOST_COMPARED",
     "SILENT",
     "SUFFIX",
     "Aim",
@@ -172,6 +180,8 @@ __all__ = [
     "Capture",
     "Change",
     "ChannelFigures",
+    "Compared",
+    "Comparison",
     "Computer",
     "Cue",
     "Device",
@@ -261,6 +271,7 @@ __all__ = [
     "listeners",
     "load",
     "lock_control",
+    "log_comparison",
     "move_input",
     "move_sound",
     "next_take",
@@ -270,6 +281,7 @@ __all__ = [
     "put_in_set",
     "read_kit",
     "remove_beside",
+    "remove_comparison",
     "remove_line",
     "remove_part",
     "remove_pass",

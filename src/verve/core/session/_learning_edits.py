@@ -6,6 +6,7 @@ from pydantic import ValidationError
 
 from verve.core.errors import EditError, from_validation_error
 from verve.core.kind import ChannelSettings, FrozenDict, PlayingRange, check_dial
+from verve.core.session._comparisons import Comparison, checked_comparison
 from verve.core.session._edits import Change, find_control, put_settings, with_setup
 from verve.core.session._models import Session
 from verve.core.session._setup import Source
@@ -84,3 +85,27 @@ def learn_dial(
             raise EditError(str(error)) from error
     change = Change(owner=owner, channel=channel, name="gain_db", value=control.value)
     return put_settings(session, change, {"dial": dial})
+
+
+def log_comparison(session: Session, comparison: Comparison) -> Session:
+    """Keep what was compared and chosen, the newest last.
+
+    raises: EditError for one that cannot be so
+    """
+    taken = {one.id for one in session.comparisons}
+    number = len(taken) + 1
+    while f"comparison_{number}" in taken:
+        number += 1
+    new = checked_comparison(comparison.model_copy(update={"id": f"comparison_{number}"}))
+    return session.model_copy(update={"comparisons": (*session.comparisons, new)})
+
+
+def remove_comparison(session: Session, comparison_id: str) -> Session:
+    """Take a comparison off the log; its recordings stay.
+
+    raises: EditError if there is none
+    """
+    left = tuple(one for one in session.comparisons if one.id != comparison_id)
+    if len(left) == len(session.comparisons):
+        raise EditError(f"{comparison_id}: must be a comparison of this session")
+    return session.model_copy(update={"comparisons": left})

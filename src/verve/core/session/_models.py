@@ -7,6 +7,7 @@ from pydantic.dataclasses import dataclass
 
 from verve.core.kind import Frozen, Positive
 from verve.core.session._brief import Brief, Computer, KitItem, Shopping
+from verve.core.session._comparisons import Comparison
 from verve.core.session._placement import Identifier, Spot
 from verve.core.session._setup import Setup, check_once
 from verve.core.session._snapshot import Snapshot
@@ -82,6 +83,7 @@ class Session(Frozen):
     computer: Computer = Computer()
     sounds: tuple[Sound, ...] = ()
     spots: tuple[Spot, ...] = ()
+    comparisons: tuple[Comparison, ...] = ()
     a4_hz: Annotated[float, Field(ge=300.0, le=600.0)] = 440.0
 
     @model_validator(mode="after")
@@ -90,4 +92,5 @@ class Session(Frozen):
         check_once("wishes", self.shopping.wishes)
         check_once("sounds", self.sounds)
         check_once("spots", self.spots)
+        check_once("comparisons", self.comparisons)
         return self

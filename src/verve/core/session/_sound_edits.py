@@ -130,7 +130,15 @@ def for_folder(session: Session, folder: Path) -> Session:
 
 
 def _with_files(session: Session, told: Callable[[str], str]) -> Session:
-    if not session.sounds:
+    if not session.sounds and not session.comparisons:
         return session
     sounds = tuple(one.model_copy(update={"file": told(one.file)}) for one in session.sounds)
-    return session.model_copy(update={"sounds": sounds})
+    comparisons = tuple(
+        one.model_copy(
+            update={
+                "compared": tuple(c.model_copy(update={"file": told(c.file)}) for c in one.compared)
+            }
+        )
+        for one in session.comparisons
+    )
+    return session.model_copy(update={"sounds": sounds, "comparisons": comparisons})

@@ -2,7 +2,17 @@
 
 from verve.core.sheets._assessment import assessment_data, assessment_text
 from verve.core.sheets._causes import causes_data, causes_text
-from verve.core.sheets._check import SignText, check_rows, proof_text, sign_of, who_sign
+from verve.core.sheets._check import (
+    SignText,
+    check_rows,
+    comparison_text,
+    explained_text,
+    learnt_text,
+    measured_text,
+    proof_text,
+    sign_of,
+    who_sign,
+)
 from verve.core.sheets._comparisons import (
     alignment_data,
     alignment_text,
@@ -107,6 +117,7 @@ __all__ = [
     "channel_rows",
     "channels_text",
     "check_rows",
+    "comparison_text",
     "connections_data",
     "connections_text",
     "cue_sheet_csv",
@@ -115,6 +126,7 @@ __all__ = [
     "cue_sheet_text",
     "derivation_text",
     "ending_text",
+    "explained_text",
     "gains_data",
     "gains_text",
     "guesses_text",
@@ -122,9 +134,11 @@ __all__ = [
     "item_rows",
     "kits_data",
     "kits_text",
+    "learnt_text",
     "list_text",
     "loopback_data",
     "loopback_text",
+    "measured_text",
     "measurement_data",
     "measurement_text",
     "missing_cables_text",

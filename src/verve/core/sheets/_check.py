@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 from verve.core.assess import Assessment
-from verve.core.check import Answer, Guide, Proof, Silence, Who, words
+from verve.core.check import Answer, Explanation, Guide, Measured, Proof, Silence, Who, words
+from verve.core.session import Comparison, Take
 from verve.core.sheets._tables import level
+from verve.core.sheets._takes import moment_text
 from verve.core.words import capital, fill, level_text, listed, plural
 
 Shape = Literal["ring", "tick", "up", "down", "wall", "ear"]
@@ -196,3 +198,50 @@ def who_sign(assessment: Assessment, who: Who, inputs: Mapping[str, int]) -> Sig
 def devices_text(count: int) -> str:
     """How many inputs a device has, beside its name."""
     return plural(count, "input")
+
+
+def measured_text(measured: Measured | None) -> str:
+    """What was measured beside what was computed, as a sentence; None for a track with nothing to compare."""
+    if measured is None:
+        return words.NOTHING_TO_COMPARE
+    by_db = measured.by_db
+    said = fill(
+        words.MEASURED_SAYS, measured_dbfs=measured.peak_dbfs, computed_dbfs=measured.predicted_dbfs
+    )
+    if abs(by_db) >= 0.5:
+        said += fill(
+            words.MEASURED_BY, by_db=abs(by_db), way=words.LOUDER if by_db > 0.0 else words.QUIETER
+        )
+    if measured.noise_by_db is not None:
+        said += " " + fill(
+            words.NOISE_SAYS,
+            measured_dbfs=measured.noise_dbfs_a or 0.0,
+            computed_dbfs=measured.predicted_noise_dbfs_a or 0.0,
+        )
+    return (
+        said
+        if abs(by_db) >= 1.0 or (measured.noise_by_db or 0.0) >= 3.0
+        else f"{said} {words.NO_WONDER}"
+    )
+
+
+def explained_text(one: Explanation) -> str:
+    """How likely an explanation is, and how much it explains."""
+    what = words.OF_NOISE if one.kind in {"room", "hum", "preamp"} else words.OF_LEVEL
+    return fill(words.EXPLAINS, share=one.share, explains_db=one.explains_db, what=what)
+
+
+def learnt_text(take: Take) -> str:
+    """How a source says where it was measured."""
+    return fill(words.IN_TAKE, take=take.name, day=moment_text(take.recorded_at))
+
+
+def comparison_text(one: Comparison) -> str:
+    """A comparison in the log: what, when, what was chosen and why."""
+    names = listed([compared.name for compared in one.compared])
+    how = words.COMPARED_BLIND if one.is_blind else words.COMPARED_OPEN
+    said = fill(words.COMPARED, title=one.title, day=moment_text(one.at), names=names, how=how)
+    if one.chosen is not None:
+        best = one.compared[one.chosen]
+        said += " " + fill(words.CHOSEN, name=best.name, votes=best.votes)
+    return f"{said} {one.reason}".strip()

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QCheckBox,
     QGridLayout,
@@ -54,6 +54,9 @@ def _can_play(item: LineAssessment) -> bool:
 class RehearsePage(QWidget):
     """Chooses lines and playing, draws their level, records, and shows what was measured."""
 
+    explanation_wanted = pyqtSignal(str, str)
+    """What explains the difference between predicted and measured: of a take, and a signal in it."""
+
     def __init__(
         self, document: Document, rehearsal: Rehearsal, take_folder: Callable[[], Path]
     ) -> None:
@@ -91,11 +94,19 @@ class RehearsePage(QWidget):
         results.setContentsMargins(16, 6, 16, 8)
         outer.addWidget(self._results_card, 8)
         self._results_heading = small_heading("Measured")
-        results.addWidget(self._results_heading)
+        head = QHBoxLayout()
+        head.addWidget(self._results_heading, 1)
+        self.explain_button = QPushButton("Explain…")
+        self.explain_button.setToolTip(
+            "Why a signal came out otherwise than computed, the likeliest first; and learn from it"
+        )
+        head.addWidget(self.explain_button)
+        results.addLayout(head)
         self.table = TakeTable(with_advice=True)
         results.addWidget(self.table)
         # ── connections ──
         self.table.asked.connect(self._ask)
+        self.explain_button.clicked.connect(self._explain)
         self.record_button.clicked.connect(self.start_recording)
         self.listen_button.clicked.connect(self.start_listening)
         self.stop_button.clicked.connect(rehearsal.stop)
@@ -241,6 +252,12 @@ class RehearsePage(QWidget):
             take, track = takes[-1], takes[-1].tracks[row]
             self._document.select_line(track.line)
             self._document.ask(f"{track.name} in {take.name}", track_facts(take, track))
+
+    def _explain(self) -> None:
+        takes = self._document.session.takes
+        if takes:
+            row = min(max(0, self.table.currentRow()), len(takes[-1].tracks) - 1)
+            self.explanation_wanted.emit(takes[-1].id, takes[-1].tracks[row].line)
 
     # ── doing ─────────────────────────────────────────────────────────────────────────────────
     def chosen_lines(self) -> tuple[str, ...]:

@@ -19,14 +19,16 @@ from verve.app.views.check.rehearse import RehearsePage
 if TYPE_CHECKING:
     from verve.app.importing import Importing
     from verve.app.player import Player
+    from verve.app.views.check.compare import ComparePage
     from verve.app.views.check.recordings import RecordingsPage
     from verve.app.views.check.tuner import TunerPage
 
-PAGES = ("Guided check", "Rehearsal", "Recordings", "Tuner")
+PAGES = ("Guided check", "Rehearsal", "Recordings", "Compare", "Tuner")
 _SAYS = (
     "Silence, an easy phrase, the loudest passage, hands free: what to turn, by how much",
     "The players play on the simulated interface: seen live, recorded, measured",
     "Sound files measured, heard, assigned to signals; the backing track",
+    "Recordings of one phrase, equally loud, at a key each, blind if wanted",
     "The note that sounds, and how far off it is",
 )
 
@@ -68,6 +70,7 @@ class CheckView(QWidget):
         self._stack.addWidget(self.rehearse)
         self._recordings: RecordingsPage | None = None
         self._tuner: TunerPage | None = None
+        self._compare: ComparePage | None = None
         # ── connections ──
         self.tabs.currentChanged.connect(self._turn)
 
@@ -81,6 +84,16 @@ class CheckView(QWidget):
             self._recordings = RecordingsPage(self._document, self._importing, self._player())
             self._stack.addWidget(self._recordings)
         return self._recordings
+
+    @property
+    def compare(self) -> ComparePage:
+        """The page of recordings side by side."""
+        if self._compare is None:
+            from verve.app.views.check.compare import ComparePage
+
+            self._compare = ComparePage(self._document, self._tasks, self._player())
+            self._stack.addWidget(self._compare)
+        return self._compare
 
     @property
     def tuner(self) -> TunerPage:
@@ -105,6 +118,7 @@ class CheckView(QWidget):
             lambda: self.guided,
             lambda: self.rehearse,
             lambda: self.recordings,
+            lambda: self.compare,
             lambda: self.tuner,
         )
         self._stack.setCurrentWidget(pages[index]())
@@ -119,6 +133,8 @@ class CheckView(QWidget):
             self.rehearse.refresh()
         elif page == "Recordings":
             self.recordings.refresh()
+        elif page == "Compare":
+            self.compare.refresh()
         else:
             self.tuner.refresh()
 

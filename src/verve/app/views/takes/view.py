@@ -49,6 +49,9 @@ class TakesView(QWidget):
     recordings_wanted = pyqtSignal(object, object)
     """The files of a take are to be looked at as sound files: their paths, and by path the signals they hold."""
 
+    explanation_wanted = pyqtSignal(str, str)
+    """What explains the difference between predicted and measured: of a take, and a signal in it."""
+
     def __init__(self, document: Document) -> None:
         super().__init__()
         self._document = document
@@ -94,6 +97,7 @@ class TakesView(QWidget):
         self.remove.clicked.connect(self._remove)
         self.folder.clicked.connect(self._open_folder)
         self.listen.clicked.connect(self._look_at_recordings)
+        self.explain.clicked.connect(self._explain)
         self.notes.left.connect(self._leave_notes)
 
     def _ask(self, row: int) -> None:
@@ -129,11 +133,15 @@ class TakesView(QWidget):
         self.listen.setToolTip(
             "Brings its files to Check, Recordings: over time, by frequency, to be heard"
         )
+        self.explain = QPushButton("Explain…")
+        self.explain.setToolTip(
+            "Why a signal came out otherwise than computed, the likeliest first; and learn from it"
+        )
         self.folder = QPushButton("Show the files")
         self.folder.setToolTip("Opens the folder with the sound files of this take")
         self.remove = QPushButton("Remove")
         self.remove.setToolTip("The sound files stay where they are; undo brings it back")
-        for button in (self.restore, self.listen, self.folder, self.remove):
+        for button in (self.restore, self.explain, self.listen, self.folder, self.remove):
             buttons.addWidget(button)
         buttons.addStretch(1)
         layout.addLayout(buttons)
@@ -285,6 +293,12 @@ class TakesView(QWidget):
             paths = dict.fromkeys(Path(track.file) for track in take.tracks)
             signals = {track.file: track.line for track in take.tracks if not track.channel}
             self.recordings_wanted.emit(list(paths), signals)
+
+    def _explain(self) -> None:
+        take = self._take()
+        if take is not None:
+            row = max(0, self.table.currentRow())
+            self.explanation_wanted.emit(take.id, take.tracks[row].line)
 
     def _open_folder(self) -> None:
         take = self._take()
