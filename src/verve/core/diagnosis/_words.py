@@ -58,3 +58,21 @@ DELIVERS = (
 # ── what was worked out by putting it back ──
 EXPLAINS = "Put back, it mends {explains_db:.0 dB} of {of_db:.0 dB}; silence counts as 100."
 PUT_IT_BACK = "Put it back"
+
+# ── what is asked ──
+LAMP = "Does the level lamp of {recorder} move when {source} sounds?"
+TRACK_MOVES = "Does the level of its track move in the recording software?"
+OTHERS_MOVE = "Do the levels of other tracks move when others play?"
+ANOTHER_MOVES = "Does another track move when only this one plays?"
+ARMED_LOOK = "Is its track armed?"
+POWER_LAMP = "Is the lamp of the phantom power switch on?"
+BATTERY_LOOK = "Is there a fresh battery in it?"
+GAIN_LOOK = "Is its gain knob further up than a quarter?"
+VOLUME_LOOK = "Is the volume of {source} up?"
+OWN_OUTPUT = "Do headphones, plugged into {source}, hear it?"
+MIXER_METER = "Does the meter of {mixer} itself move?"
+SCRATCH = "Does a level move when the grille of the microphone is scratched?"
+SWAP_CABLE = "Swap the cable into {device} with one that works: is it there now?"
+PUT_BACK_TRY = "{cause}. Put it back: is it there now?"
+ANSWERED = "{question} {answer}"
+YES, NO, NOT_KNOWN = "Yes.", "No.", "Nobody knows."
