@@ -20,6 +20,7 @@ def ready(window: MainWindow) -> MainWindow:
     """The mended demo, in Check, with two lines chosen and short takes."""
     window.document.replace(follow(window.document.session), None, is_saved=True)
     window.go("check")
+    window.check.turn_to("Rehearsal")
     for box in window.check.rehearse.boxes:
         if box.text() not in {"Voice", "Harp left"}:
             box.click()
@@ -196,6 +197,7 @@ def test_a_line_that_is_not_connected_cannot_be_chosen(window: MainWindow) -> No
     setup = session.setup.model_copy(update={"links": links})
     window.document.replace(session.model_copy(update={"setup": setup}), None, is_saved=True)
     window.go("check")
+    window.check.turn_to("Rehearsal")
     box = next(box for box in window.check.rehearse.boxes if box.text() == "Baritone guitar")
     assert not box.isEnabled()
     assert "baritone_line" not in window.check.rehearse.chosen_lines()

@@ -93,7 +93,7 @@ def test_a_place_that_cannot_be_written_is_told(window: MainWindow, tmp_path: Pa
     ("content", "said"),
     [
         ("{", "its JSON breaks off"),
-        ('{"format": "verve-session", "version": 9}', "newer than this Verve reads"),
+        ('{"format": "verve-session", "version": 10}', "newer than this Verve reads"),
         ("[]", "choose a session file"),
     ],
 )

@@ -46,6 +46,7 @@ def test_the_next_thing_of_many_lines_comes_when_it_is_proven(
 
 def test_a_long_take_says_line_by_line_what_to_change(many: MainWindow, qtbot: QtBot) -> None:
     many.go("check")
+    many.check.turn_to("Rehearsal")
     table = many.check.rehearse.table
 
     def advice() -> list[str]:

@@ -62,7 +62,7 @@ def test_one_key_from_anywhere(window: MainWindow, monkeypatch: pytest.MonkeyPat
     (action,) = [a for a, name in window.beside.listed if name == "No signal?"]
     assert action.shortcut().toString() == "F9"
     for step in ("brief", "takes"):
-        window.go(step)  # type: ignore[arg-type]
+        window.go(step)
         action.trigger()
     assert shown == ["voice", "voice"]
     QApplication.processEvents()

@@ -410,6 +410,7 @@ def test_the_files_of_a_take_are_looked_at_with_their_signals(
     window: MainWindow, qtbot: QtBot
 ) -> None:
     window.go("check")
+    window.check.turn_to("Rehearsal")
     for box in window.check.rehearse.boxes:
         if box.isChecked() != (box.text() in {"Harp left", "Cello bridge"}):
             box.click()

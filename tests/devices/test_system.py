@@ -95,11 +95,13 @@ def test_what_is_played_at_the_same_time_comes_back(tmp_path: Path) -> None:
         sent = rng.uniform(-0.2, 0.2, (CHANNELS, 48_000))
         with SystemInterface(device, channels=CHANNELS, rate_hz=48_000, sent=sent) as interface:
             came = np.concatenate([b.samples for b in interface.blocks(4 * 48_000)], axis=1)
-    # Behind what the server swallows while its sink wakes up.
-    part = sent[0, 16_000:44_000]
-    at = int(np.argmax(np.correlate(came[0], part[:4096], "valid")))
-    # A machine that is busy with other tests may play with a gap: what is played is not what is proven here.
-    assert np.isclose(came[0, at : at + len(part)], part, atol=1e-6).mean() > 0.5
+    # A server whose sink wakes up swallows some, and a busy machine plays with gaps: what is heard is exact.
+    exact = 0
+    for begin in range(0, 44_000, 4_000):
+        part = sent[0, begin : begin + 4_000]
+        at = int(np.argmax(np.correlate(came[0], part, "valid")))
+        exact += np.allclose(came[0, at : at + len(part)], part, atol=1e-6)
+    assert exact >= 2
 
 
 @needs_server
@@ -124,6 +126,8 @@ def test_no_device_no_library_and_a_broken_system_are_said_and_nothing_raises(
     def library_is(text: str) -> None:
         (tmp_path / "sounddevice.py").write_text(text)
         monkeypatch.setenv("PYTHONPATH", str(tmp_path))
+        # Written anew within one second: what was compiled before must not be taken for it.
+        monkeypatch.setenv("PYTHONDONTWRITEBYTECODE", "1")
 
     library_is("raise OSError('no PortAudio')")
     assert recording_devices() == NO_LIBRARY

@@ -62,9 +62,11 @@ _CHANGES_AFTER_MS = 180
 if TYPE_CHECKING:
     from verve.app.player import FindOutput, Player
     from verve.app.views.making import View
+    from verve.app.widgets.whole_window import WholeWindow
     from verve.core.assess import Assessment, NextThing
     from verve.core.engine import Engine
     from verve.core.sensitivity import Influence
+    from verve.core.sheets import SignText
     from verve.core.words import Fact
 
 
@@ -105,6 +107,7 @@ class MainWindow(QMainWindow, NamedViews):
         self.connecting = Connecting(self.document, self.tasks)
         self.beside = Beside(self, self.document, self._settings, self.tasks)
         self._player: Player | None = None
+        self._alarm: WholeWindow | None = None
         self._find_output = find_output
         self._step: Step = "stage" if self.document.session.setup.lines else "patch"
         self.next_bar, self.steps = NextBar(), StepBar()
@@ -446,7 +449,7 @@ class MainWindow(QMainWindow, NamedViews):
         if thing.step != self._step:
             self.go(thing.step)
         elif thing.action == "go" and thing.step == "check":
-            self.check.rehearse.start_recording()
+            self.record_take()
         if thing.action == "apply" and thing.remedy is not None:
             self.document.apply_remedy(thing.remedy)
 
@@ -517,6 +520,16 @@ class MainWindow(QMainWindow, NamedViews):
         """Patch a pass in the best way the kit allows; the patch shows how far that is."""
         if self.connecting.begin(pass_id):
             self.go("patch")
+
+    def show_alarm(self, sign: SignText) -> None:
+        """Cover the whole window with what must be seen now."""
+        from verve.app.widgets.whole_window import WholeWindow
+
+        if self._alarm is None:
+            central = self.centralWidget()
+            assert central is not None
+            self._alarm = WholeWindow(central)
+        self._alarm.show_sign(sign)
 
     # ── the window itself ─────────────────────────────────────────────────────────────────────
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:

@@ -37,6 +37,7 @@ from verve.devices._system import (
     system_devices,
 )
 from verve.devices._tune import TuneRequest, tune
+from verve.devices._watching import WatchRequest, WatchState, holds_text, watch
 from verve.devices._who import WhoRequest, who_is_it
 
 __all__ = [
@@ -67,6 +68,8 @@ __all__ = [
     "SystemInterface",
     "TuneRequest",
     "Unfinished",
+    "WatchRequest",
+    "WatchState",
     "WhoRequest",
     "arrivals",
     "check",
@@ -75,6 +78,7 @@ __all__ = [
     "forget_log",
     "free_folder",
     "heard_sound",
+    "holds_text",
     "late_by",
     "listen",
     "loop_of_file",
@@ -86,6 +90,7 @@ __all__ = [
     "taken_up",
     "tune",
     "unfinished",
+    "watch",
     "who_is_it",
     "write_heard",
     "write_loop_signal",

@@ -1,4 +1,4 @@
-"""No signal? A question at a time, each halving what is left; below, the causes with their test and what mends them."""
+"""No signal? A question at a time, each halving what is left; below, the causes, their tests and remedies."""
 
 from __future__ import annotations
 

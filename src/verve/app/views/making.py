@@ -111,6 +111,7 @@ def _check(window: MainWindow) -> View:
         lambda: window.player,
     )
     check.rehearse.explanation_wanted.connect(window.beside.explain)
+    check.alarmed.connect(window.show_alarm)
     check.guided.trouble_wanted.connect(window.beside.show_trouble)
     return check
 

@@ -39,6 +39,7 @@ from verve.core.check._learn import (
 )
 from verve.core.check._moments import MOMENTS_PER_S, Heard, Levels, Moment
 from verve.core.check._signals import expected_of, groups_of, signals_of
+from verve.core.check._watch import Mark, Watch, mark_text, reference_of
 from verve.core.check._who import Expected, Proof, Who, channels_after
 
 __all__ = [
@@ -57,6 +58,7 @@ __all__ = [
     "Heard",
     "KnobPoint",
     "Levels",
+    "Mark",
     "Matched",
     "Measured",
     "Moment",
@@ -65,6 +67,7 @@ __all__ = [
     "Proof",
     "Signal",
     "Silence",
+    "Watch",
     "Who",
     "accepted",
     "answers_of",
@@ -79,8 +82,10 @@ __all__ = [
     "hour_now",
     "knob_points",
     "louder_by_db",
+    "mark_text",
     "matched",
     "measured_session",
+    "reference_of",
     "remember_over_test",
     "signals_of",
     "tally_text",

@@ -115,3 +115,22 @@ MAY_BE_CHANCE = "That may be chance: a few more rounds tell."
 COMPARED = "{title}, {day}: {names}, {how}."
 COMPARED_BLIND, COMPARED_OPEN = "blind", "openly"
 CHOSEN = "{name} was preferred, with {votes:n vote|votes}."
+
+# ── listening in ──
+MARK_CLIPPED = "{name} clipped."
+MARK_CLIPPED_EARLY = "{name} was cut off at {amount:+.1 dBFS}: a stage before the recorder clips."
+MARK_DROPOUT = "{name} has a drop-out of {count:n sample|samples}."
+MARK_HUM = "{name} hums with {amount:g Hz} since then."
+MARK_LOUDER = "{name} is {amount:.0 dB} louder than in {take}."
+MARK_QUIETER = "{name} stayed {amount:.0 dB} below {take}."
+MARK_LOST = "Sound was lost on its way into the computer."
+WATCHING, WATCHING_SAYS = (
+    "Listening",
+    "Nothing moves and nothing sounds while somebody plays. Marks: {count}.",
+)
+STOPPED_WORD = "Not recording"
+ALL_CLEAN, ALL_CLEAN_SAYS = "Clean", "Nothing was marked until now."
+MARKED, MARKED_SAYS = "{count:n mark|marks}", "Told now, since nobody plays."
+SILENT_SAYS = "Nothing but digital silence comes: is the recording software still running, is the device switched on?"
+STANDS_SAYS = "The file grows no more: recording has stopped, or the disk is full."
+HELD = "{device} is being used by {program}. Let it record, and have Verve watch the folder it records into."

@@ -118,6 +118,11 @@ def dial_words(control: Control, gain_db: float) -> str:
     return f"{dial_hours(control, gain_db)}, {origin}"
 
 
+def dial_short(control: Control, gain_db: float) -> str:
+    """The same as short as it can be told: "about half past 2", "2 to 3 o'clock"."""
+    return dial_hours(control, gain_db).removeprefix("between ").replace(" and ", " to ")
+
+
 def dial_hours(control: Control, gain_db: float) -> str:
     """The same without how sure it is: "about half past 2", "between 2 and 3 o'clock"."""
     low, high = dial_range(control, gain_db)

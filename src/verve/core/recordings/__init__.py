@@ -5,7 +5,7 @@ from verve.core.recordings._bring_in import BroughtIn, brought_in
 from verve.core.recordings._match import LoudnessOf, loudness_of, matched_gain_db, playback_gain_db
 from verve.core.recordings._picture import Column, columns_of, loudness_columns
 from verve.core.recordings._places import MOST_PLACES, Place, PlaceKind, places_of
-from verve.core.recordings._signals import Guess, Heard, guess_role, guess_signals
+from verve.core.recordings._signals import Guess, Heard, guess_role, guess_signals, names_signal
 from verve.core.recordings._takes import sounds_of_take, take_from
 from verve.core.recordings._tunings import (
     Tuning,
@@ -35,6 +35,7 @@ __all__ = [
     "loudness_columns",
     "loudness_of",
     "matched_gain_db",
+    "names_signal",
     "nearest_string",
     "places_of",
     "playback_gain_db",

@@ -12,7 +12,7 @@ import numpy as np
 from scipy.optimize import linear_sum_assignment
 
 from verve.core.assess import Assessment, LineAssessment
-from verve.core.session import ChannelFigures, SoundRole
+from verve.core.session import ChannelFigures, Session, SoundRole
 from verve.core.units import FloatArray
 
 Why = Literal["told", "name", "input", "level", "silent", "unknown"]
@@ -95,6 +95,16 @@ def _likeness(stem: str, name: str) -> float:
     share = sum(len(word) for word in wanted if word in there) / letters
     # The longer name, all of which is there, is meant: "Harp pickup" rather than "Harp".
     return share + 0.001 * letters if share >= _LEAST_OF_NAME else 0.0
+
+
+def names_signal(session: Session, stem: str) -> str | None:
+    """The signal that a file is named after; None where no name is in it, or two are as much."""
+    told = sorted(
+        ((_likeness(stem, line.name), line.id) for line in session.setup.lines), reverse=True
+    )
+    if not told or not told[0][0] or (len(told) > 1 and told[1][0] == told[0][0]):
+        return None
+    return told[0][1]
 
 
 def _named(found: _Found) -> set[int]:

@@ -193,6 +193,10 @@ def apply_changes(session: Session, changes: Sequence[Change]) -> Session:
 
 
 def clean_name(name: str) -> str:
+    """A name as it is kept: without what nobody sees, and not too long.
+
+    raises: EditError for one that nobody could read
+    """
     cleaned = " ".join(
         "".join(c for c in name if unicodedata.category(c)[0] != "C" or c in "\u200d\u200c").split()
     )

@@ -11,6 +11,7 @@ from verve.core.sheets._check import (
     measured_text,
     proof_text,
     sign_of,
+    watch_sign,
     who_sign,
 )
 from verve.core.sheets._comparisons import (
@@ -181,6 +182,7 @@ __all__ = [
     "unreadable_text",
     "verification_data",
     "verification_text",
+    "watch_sign",
     "way_rows",
     "way_says",
     "who_sign",

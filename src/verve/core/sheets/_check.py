@@ -245,3 +245,20 @@ def comparison_text(one: Comparison) -> str:
         best = one.compared[one.chosen]
         said += " " + fill(words.CHOSEN, name=best.name, votes=best.votes)
     return f"{said} {one.reason}".strip()
+
+
+def watch_sign(seconds: float, marks: int, *, may_tell: bool, stopped: str) -> SignText:
+    """What a watch shows: hardly anything while somebody plays, everything when recording has stopped by itself."""
+    if stopped:
+        return SignText(word=words.STOPPED_WORD, number="", says=stopped, shape="wall")
+    if not may_tell:
+        return SignText(word=words.WATCHING, number="", says=words.WATCHING_SAYS, shape="ear")
+    minutes, rest = divmod(int(seconds), 60)
+    number = f"{minutes}:{rest:02d}"
+    if not marks:
+        return SignText(
+            word=words.ALL_CLEAN, number=number, says=words.ALL_CLEAN_SAYS, shape="tick"
+        )
+    return SignText(
+        word=fill(words.MARKED, count=marks), number=number, says=words.MARKED_SAYS, shape="up"
+    )

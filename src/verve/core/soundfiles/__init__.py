@@ -1,6 +1,7 @@
 """Sound files: measured, read, played, written, known again; nothing here knows a session."""
 
 from verve.core.soundfiles._content import content_of, found_again, silence_at_head_s
+from verve.core.soundfiles._growing import GrowingFile
 from verve.core.soundfiles._measure import measure_file, read_sound
 from verve.core.soundfiles._playback import Playback, PlayRequest
 from verve.core.soundfiles._wav import (
@@ -8,12 +9,14 @@ from verve.core.soundfiles._wav import (
     Said,
     WavWriter,
     file_stem,
+    frames_said,
     mend_wav,
     part_of_wav,
 )
 
 __all__ = [
     "PART_SUFFIX",
+    "GrowingFile",
     "PlayRequest",
     "Playback",
     "Said",
@@ -21,6 +24,7 @@ __all__ = [
     "content_of",
     "file_stem",
     "found_again",
+    "frames_said",
     "measure_file",
     "mend_wav",
     "part_of_wav",

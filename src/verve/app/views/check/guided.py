@@ -25,7 +25,7 @@ from verve.core.words import fill
 
 if TYPE_CHECKING:
     from verve.core.check import Who
-    from verve.devices import CheckState, Live, SystemDevice
+    from verve.devices import CheckState, Live, SystemDevice, WatchRequest
 
 _SIMULATED, _LOOK = "simulated", "look again"
 _HEAD = ("Signal", "Verdict", "Input", "Noise A", "Loudest", "Target")
@@ -222,6 +222,15 @@ class GuidedPage(QWidget):
         if device is None:
             return None
         return Live(device=device, channels={line: inputs[line] for line in self.lines()})
+
+    def watch_request(self) -> WatchRequest | None:
+        """A watch of the device that is chosen here; None for simulated players."""
+        from verve.devices import WatchRequest
+
+        live = self._live()
+        if live is None or not live.channels:
+            return None
+        return WatchRequest(session=self._document.session, live=live)
 
     def _show_rows(self) -> None:
         rows = check_rows(

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QStackedWidget, QTabBar, QVBoxLayout, QWidget
 
@@ -22,19 +22,24 @@ if TYPE_CHECKING:
     from verve.app.views.check.compare import ComparePage
     from verve.app.views.check.recordings import RecordingsPage
     from verve.app.views.check.tuner import TunerPage
+    from verve.app.views.check.watch import WatchPage
 
-PAGES = ("Guided check", "Rehearsal", "Recordings", "Compare", "Tuner")
+PAGES = ("Guided check", "Rehearsal", "Recordings", "Compare", "Watch", "Tuner")
 _SAYS = (
     "Silence, an easy phrase, the loudest passage, hands free: what to turn, by how much",
     "The players play on the simulated interface: seen live, recorded, measured",
     "Sound files measured, heard, assigned to signals; the backing track",
     "Recordings of one phrase, equally loud, at a key each, blind if wanted",
+    "Listening in while your recording software records: clipping, drop-outs, hum, levels that moved",
     "The note that sounds, and how far off it is",
 )
 
 
 class CheckView(QWidget):
     """The pages of Check; each is made when somebody first turns to it."""
+
+    alarmed = pyqtSignal(object)
+    """Something must be seen at once, whatever is in front: its `SignText`."""
 
     def __init__(
         self,
@@ -71,6 +76,7 @@ class CheckView(QWidget):
         self._recordings: RecordingsPage | None = None
         self._tuner: TunerPage | None = None
         self._compare: ComparePage | None = None
+        self._watch: WatchPage | None = None
         # ── connections ──
         self.tabs.currentChanged.connect(self._turn)
 
@@ -96,6 +102,17 @@ class CheckView(QWidget):
         return self._compare
 
     @property
+    def watch(self) -> WatchPage:
+        """The page that listens in while something records; it goes on whatever page is in front."""
+        if self._watch is None:
+            from verve.app.views.check.watch import WatchPage
+
+            self._watch = WatchPage(self._document, self._tasks, self.guided.watch_request)
+            self._watch.alarmed.connect(self.alarmed.emit)
+            self._stack.addWidget(self._watch)
+        return self._watch
+
+    @property
     def tuner(self) -> TunerPage:
         """The page of the tuner."""
         if self._tuner is None:
@@ -119,6 +136,7 @@ class CheckView(QWidget):
             lambda: self.rehearse,
             lambda: self.recordings,
             lambda: self.compare,
+            lambda: self.watch,
             lambda: self.tuner,
         )
         self._stack.setCurrentWidget(pages[index]())
@@ -133,6 +151,8 @@ class CheckView(QWidget):
             self.rehearse.refresh()
         elif page == "Recordings":
             self.recordings.refresh()
+        elif page == "Watch":
+            self.watch.refresh()
         elif page == "Compare":
             self.compare.refresh()
         else:

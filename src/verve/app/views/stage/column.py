@@ -13,7 +13,7 @@ from verve.app.document import Document
 from verve.app.widgets.controls import ControlEditor
 from verve.app.widgets.labels import caption, text
 from verve.core.explain import Span
-from verve.core.gain import dial_hours
+from verve.core.gain import dial_short
 from verve.core.kind import Control, ControlValue
 from verve.core.session import lock_control
 
@@ -43,7 +43,7 @@ class StageColumn(QWidget):
         self._title.setText(span.title)
         notes = list(span.notes)
         if span.gain is not None and span.gain.is_dial:
-            notes.append(dial_hours(span.gain, float(span.gain.value or 0.0)))
+            notes.append(dial_short(span.gain, float(span.gain.value or 0.0)))
         self._notes.setText(" · ".join(notes))
         wanted = [(c.owner, c.channel, c.name, c.kind) for c in span.controls]
         if [editor.kind_key for editor in self._editors] != wanted:
