@@ -14,7 +14,8 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from verve.core.measure import Tuner, loopback_of
+from verve.core.check import Levels
+from verve.core.measure import LiveReader, Tuner, loopback_of
 from verve.core.soundfiles import read_sound
 from verve.core.units import FloatArray
 
@@ -109,6 +110,35 @@ def share_of_a_core() -> float:
     return min(shares)
 
 
+def live_share(lines: int = 16, seconds: float = 12.0) -> float:
+    """What sixteen live lines take: levels, true peak, drop-outs of all, the pitch of one; in percent of a core."""
+    t = np.arange(round(seconds * RATE_HZ)) / RATE_HZ
+    rng = np.random.default_rng(5)
+    # Players with rests, each a little otherwise.
+    sound = np.stack(
+        [
+            0.2
+            * np.sin(2.0 * np.pi * (110.0 + 13.0 * k) * t)
+            * np.clip(2.0 * np.sin(t + k) + 1.0, 0.0, 1.0)
+            + 1e-4 * rng.standard_normal(len(t))
+            for k in range(lines)
+        ]
+    )
+    levels, tuner = Levels(channels=lines, rate_hz=RATE_HZ), Tuner(rate_hz=RATE_HZ)
+    shares = []
+    for _ in range(3):
+        reader = LiveReader(channels=lines, rate_hz=RATE_HZ)
+        heard, note = levels.start(), tuner.start()
+        began = time.process_time()
+        for at in range(0, sound.shape[1], 1024):
+            block = sound[:, at : at + 1024]
+            heard, _ = levels.fold(heard, block)
+            reader.fold(block)
+            note = tuner.fold(note, block[0])
+        shares.append((time.process_time() - began) / seconds * 100.0)
+    return min(shares)
+
+
 def loop_ratio(folder: Path, seconds: int = 60, rate_hz: int = 96_000) -> float:
     """A loop-back of a long stereo file, read and found, beside only reading both files block by block, in turn."""
     rng = np.random.default_rng(3)
@@ -149,3 +179,4 @@ def figures() -> Iterator[tuple[str, float, str, float]]:
         ratio = loop_ratio(Path(folder))
         yield "loop-back, 60 s of stereo at 96 kHz ÷ reading both files", ratio, "×", 6.0
     yield "tuner: of one core", share_of_a_core(), "%", 20.0
+    yield "16 live lines, pitch of one: of one core", live_share(), "%", 15.0

@@ -54,6 +54,7 @@ def _sound(options: argparse.Namespace) -> Iterator[Callable[[], list[Tally]]]:
     from prove import sound
 
     yield lambda: sound.loopbacks(max(4, round(1000 * options.share)), options.seed)
+    yield lambda: sound.rendered(options.share)
 
 
 def _live(options: argparse.Namespace) -> Iterator[Callable[[], list[Tally]]]:

@@ -5,8 +5,14 @@ from __future__ import annotations
 import numpy as np
 
 from prove.report import Tally
-from verve.core.measure import loopback_of
+from verve.core.assess import LineAssessment, assess
+from verve.core.catalogue import add_chain, catalogue
+from verve.core.measure import Meter, loopback_of
+from verve.core.network import PeakRange
+from verve.core.pressing import pressed
+from verve.core.session import Session, set_audio
 from verve.core.units import FloatArray
+from verve.devices import Arrival, SimulatedInterface, arrivals
 
 _RATE_HZ = 48_000
 _OFF_FRAMES = 0.3
@@ -70,3 +76,84 @@ def loopbacks(count: int, seed: int) -> list[Tally]:
             else:
                 present.note(kind)
     return [absent, present]
+
+
+_LEVEL_DB, _NOISE_DB = 0.5, 1.0
+_MOST_DBFS = -3.0
+"""Louder than this it may clip: that has a proof of its own."""
+_SECONDS, _REST_S = 8.0, 0.8
+
+
+def _chains() -> list[Session]:
+    """Every chain of the catalogue in a session of its own, at both depths, its gains set and powered."""
+    found = []
+    for chain in catalogue().chains:
+        plain, _ = add_chain(Session(title=chain.name), catalogue(), chain, chain.name)
+        well = pressed(plain).session
+        for bits in (16, 24):
+            audio = well.setup.audio.model_copy(update={"bit_depth": bits})
+            found.append(set_audio(well, audio))
+    return found
+
+
+def rendered(share: float) -> list[Tally]:
+    """Prediction against sound: level within 0.5 dB, noise within 1 dB, over the catalogue at 16 and 24 bit."""
+    level, noise = (
+        Tally("predicted level, rendered sound"),
+        Tally("predicted noise, rendered sound"),
+    )
+    sessions = _chains()
+    for session in sessions[: max(4, round(share * len(sessions)))]:
+        assessment = assess(session)
+        for line_id, arrival in arrivals(assessment).items():
+            item = assessment.line(line_id)
+            assert item is not None
+            where = f"{session.title}, {item.line.name}, {session.setup.audio.bit_depth} bit"
+            range_ = item.predicted_range("hardest")
+            if not item.is_alive or range_ is None or range_.high_dbfs > _MOST_DBFS:
+                level.note("dead, or near its ceiling")
+                continue
+            _hold(session, item, arrival, where, range_, level, noise)
+    return [level, noise]
+
+
+def _hold(
+    session: Session,
+    item: LineAssessment,
+    arrival: Arrival,
+    where: str,
+    predicted: PeakRange,
+    level: Tally,
+    noise: Tally,
+) -> None:
+    interface = SimulatedInterface(
+        assess(session),
+        arrival.device,
+        play="hardest",
+        seconds=_SECONDS,
+        wanted=frozenset({arrival.channel}),
+    )
+    frames = round(_SECONDS * interface.sample_rate_hz)
+    samples = np.concatenate([b.samples[arrival.channel] for b in interface.blocks(frames)])
+    meter = Meter(
+        channels=1, rate_hz=interface.sample_rate_hz, bit_depth=session.setup.audio.bit_depth
+    )
+    (found,) = meter.result(meter.fold(meter.start(), samples[None, :])).channels
+    peak = found.peak_dbfs
+    if (
+        peak is None
+        or not predicted.low_dbfs - _LEVEL_DB <= peak <= predicted.high_dbfs + _LEVEL_DB
+    ):
+        level.fault(
+            f"{where}: {peak} dBFS, {predicted.low_dbfs:.2f} to {predicted.high_dbfs:.2f} predicted"
+        )
+    else:
+        level.note("within 0.5 dB")
+    # Before the first note nobody plays: what stands there is noise alone.
+    rest = samples[: round(_REST_S * interface.sample_rate_hz)]
+    heard = meter.result(meter.fold(meter.start(), rest[None, :])).channels[0].noise_dbfs_a
+    expected = item.noise_dbfs_a
+    if heard is None or expected is None or abs(heard - expected) > _NOISE_DB:
+        noise.fault(f"{where}: {heard} dBFS A, {expected} predicted")
+    else:
+        noise.note("within 1 dB")

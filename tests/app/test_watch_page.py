@@ -1,4 +1,4 @@
-"""Listening in, in the real window: calm while somebody plays, marks afterwards, the whole window when it has stopped."""
+"""Listening in, in the real window: calm while somebody plays, marks afterwards, an alarm when it has stopped."""
 
 from __future__ import annotations
 
@@ -39,10 +39,10 @@ def test_while_somebody_plays_nothing_moves_and_then_marks_are_told(page: WatchP
     assert page.sign.sign is first
     assert page.list.count() == 0
     page._on_reported(state(marks=(mark,), may_tell=True))
-    assert page.sign.sign.word == "1 mark"  # type: ignore[union-attr]
+    assert page.sign.sign.word == "1 mark"
     assert page.list.item(0).text() == "0:12  Voice clipped."  # type: ignore[union-attr]
     page._on_ended(state())
-    assert page.sign.sign.word == "Clean"  # type: ignore[union-attr]
+    assert page.sign.sign.word == "Clean"
     assert page.list.count() == 0
 
 

@@ -14,7 +14,7 @@ import numpy as np
 
 from verve.core.check import words
 from verve.core.check._moments import FULL_SCALE, peak_db
-from verve.core.measure import Meter
+from verve.core.measure import LiveReader, Meter
 from verve.core.session import Session, Take
 from verve.core.units import FloatArray
 from verve.core.words import fill
@@ -26,7 +26,11 @@ SILENT_S: Final = 3.0
 """Digital silence on all lines for so long: nothing is recorded any more."""
 STOPS_S: Final = 2.5
 """Who has played, and does not for so long, has stopped: then marks are told."""
-_CHUNK_S, _OVERLAP_S = 10.0, 1.0
+_REST_S, _HUM_EVERY_S = 1.5, 4.0
+"""Hum is looked for in rests of this length, of each line so often at most."""
+_BELOW_PLAYING_DB = 25.0
+_EDGE_S, _AGAIN_S = 0.2, 30.0
+_PIECE_S = 0.1
 _APART_S = 2.0
 """Clipping within such a time is one mark."""
 _SOUNDS_DBFS, _FEW = -50.0, 3
@@ -80,8 +84,10 @@ class Watch:
     _clipped_at: dict[int, float] = field(default_factory=dict)
     _louder: set[int] = field(default_factory=set)
     _hums: dict[int, float] = field(default_factory=dict)
-    _chunk: list[FloatArray] = field(default_factory=list)
-    _chunk_frames: int = 0
+    _resting: dict[int, list[FloatArray]] = field(default_factory=dict)
+    _cut_at: dict[int, float] = field(default_factory=dict)
+    _reader: LiveReader | None = None
+    _hum_at_s: dict[int, float] = field(default_factory=dict)
     _marked: int = 0
 
     @property
@@ -104,6 +110,11 @@ class Watch:
 
         shape: samples (n_lines, n_frames)
         """
+        piece = round(_PIECE_S * self.rate_hz)
+        if samples.shape[1] > piece:
+            # Much at once, as from a file: what happens in it has a time all the same.
+            pieces = (samples[:, at : at + piece] for at in range(0, samples.shape[1], piece))
+            return tuple(mark for one in pieces for mark in self.feed(one))
         at_s = self.seconds
         count = samples.shape[1]
         self.frames += count
@@ -125,15 +136,17 @@ class Watch:
                 self._clipped_at[number] = at_s
             found += self._moved_up(number, line, at_s)
         self._quiet_frames = 0 if is_loud else self._quiet_frames + count
-        self._chunk.append(samples)
-        self._chunk_frames += count
-        if self._chunk_frames >= (_CHUNK_S + _OVERLAP_S) * self.rate_hz:
-            found += self._read_chunk()
+        found += self._read(samples, peaks)
         return self._counted(found)
 
     def end(self) -> tuple[Mark, ...]:
         """What is left to be read when it is over, and levels that stayed under those of the last good take."""
-        found = self._read_chunk() if self._chunk_frames > self.rate_hz // 2 else []
+        # What lies in the last second is looked at as if silence followed.
+        found = [
+            mark
+            for mark in self._seconds_of(np.zeros((len(self.lines), 2 * self.rate_hz)))
+            if mark.at_s <= self.seconds - _EDGE_S
+        ]
         for number, line in enumerate(self.lines):
             reference = self.references.get(line)
             played_s = self._played_frames.get(number, 0) / self.rate_hz
@@ -163,56 +176,70 @@ class Watch:
         self._louder.add(number)
         return [Mark(at_s=at_s, line=line, kind="louder", amount=over_db)]
 
-    def _read_chunk(self) -> list[Mark]:
-        """Drop-outs, tops that an earlier stage cut, and hum, by the same analysers that read recordings."""
-        samples = np.concatenate(self._chunk, axis=1)
-        begins = self.frames - samples.shape[1]
-        meter = Meter(channels=len(samples), rate_hz=self.rate_hz, bit_depth=None)
-        read = meter.result(meter.fold(meter.start(), samples))
-        overlap = round(_OVERLAP_S * self.rate_hz)
-        # What lies in the last second comes once more, with what follows it.
-        until = samples.shape[1] - overlap
-        found = []
-        for line, one in zip(self.lines, read.channels, strict=True):
-            for gap in one.dropouts:
-                if gap.start_frame < until:
-                    found.append(
-                        Mark(
-                            at_s=(begins + gap.start_frame) / self.rate_hz,
-                            line=line, kind="dropout", amount=float(gap.frames),
-                        )
-                    )  # fmt: skip
-            early = [
-                run
-                for run in one.clipped_runs
-                if run.kind == "below_full_scale"
-                and run.start_frame < until
-                and _EARLY_DBFS[0] <= run.level_dbfs <= _EARLY_DBFS[1]
-            ]
-            # A few tops that look cut are a wave's own; a stage that clips cuts many.
-            if len(early) >= _MANY:
-                at_s = (begins + early[0].start_frame) / self.rate_hz
-                found.append(Mark(at_s=at_s, line=line, kind="clipped", amount=early[0].level_dbfs))
-        found += self._hum_of(read.channels, begins / self.rate_hz)
-        self._chunk = [samples[:, until:]]
-        self._chunk_frames = samples.shape[1] - until
+    def _read(self, samples: FloatArray, peaks: FloatArray) -> list[Mark]:
+        """Drop-outs and tops that an earlier stage cut; hum where a line rests."""
+        found = self._seconds_of(samples)
+        for number in range(len(self.lines)):
+            resting = self._resting.setdefault(number, [])
+            # What hums or hisses is a rest all the same, as long as it is far below the playing.
+            rests_below = max(_SOUNDS_DBFS, self._peaks[number] - _BELOW_PLAYING_DB)
+            is_over = peak_db(float(peaks[number])) >= rests_below or self.is_silent
+            if not is_over:
+                resting.append(np.asarray(samples[number], dtype=np.float32))
+            rest_s = sum(len(part) for part in resting) / self.rate_hz
+            if rest_s >= _REST_S and (is_over or rest_s >= 2.0 * _REST_S):
+                if self.seconds - self._hum_at_s.get(number, -math.inf) >= _HUM_EVERY_S:
+                    self._hum_at_s[number] = self.seconds
+                    found += self._hum_of(number, resting)
+                resting.clear()
+            elif is_over:
+                resting.clear()
         return found
 
-    def _hum_of(self, channels: Sequence[object], at_s: float) -> list[Mark]:
+    def _seconds_of(self, samples: FloatArray) -> list[Mark]:
+        if self._reader is None:
+            self._reader = LiveReader(channels=len(self.lines), rate_hz=self.rate_hz)
         found = []
-        for number, (line, one) in enumerate(zip(self.lines, channels, strict=True)):
-            hum = one.hum  # type: ignore[attr-defined]
-            noise = one.noise_dbfs  # type: ignore[attr-defined]
-            if noise is None:
-                continue
-            before = self._hums.get(number)
-            level = hum.level_dbfs if hum.mains_hz is not None else None
-            # What hummed from the beginning is in the noise of the beginning: that is no news.
-            if level is not None and before is not None and level >= before + _HUM_RISES_DB:
-                found.append(Mark(at_s=at_s, line=line, kind="hum", amount=float(hum.mains_hz)))
-                self._hums[number] = level
-            self._hums.setdefault(number, noise)
+        for second in self._reader.fold(samples):
+            line = self.lines[second.channel]
+            found += [
+                Mark(
+                    at_s=gap.start_frame / self.rate_hz,
+                    line=line,
+                    kind="dropout",
+                    amount=float(gap.frames),
+                )
+                for gap in second.dropouts
+            ]
+            cut = [
+                run for run in second.clipped if _EARLY_DBFS[0] <= run.level_dbfs <= _EARLY_DBFS[1]
+            ]
+            at_s = second.start_frame / self.rate_hz
+            # A few tops that look cut are a wave's own; a stage that clips cuts many.
+            if len(cut) >= _MANY and at_s - self._cut_at.get(second.channel, -math.inf) >= _AGAIN_S:
+                self._cut_at[second.channel] = at_s
+                found.append(Mark(at_s=at_s, line=line, kind="clipped", amount=cut[0].level_dbfs))
         return found
+
+    def _hum_of(self, number: int, resting: Sequence[FloatArray]) -> list[Mark]:
+        """Whether a line that rests hums more than it did at first."""
+        heard = np.concatenate(resting)
+        meter = Meter(channels=1, rate_hz=self.rate_hz, bit_depth=None)
+        (one,) = meter.result(meter.fold(meter.start(), heard[None, :])).channels
+        if one.noise_dbfs is None:
+            return []
+        before = self._hums.setdefault(number, one.noise_dbfs)
+        level = one.hum.level_dbfs if one.hum.mains_hz is not None else None
+        # What hummed from the beginning is in the noise of the beginning: that is no news.
+        if level is None or level < before + _HUM_RISES_DB:
+            return []
+        self._hums[number] = level
+        at_s = self.seconds - _REST_S
+        return [
+            Mark(
+                at_s=at_s, line=self.lines[number], kind="hum", amount=float(one.hum.mains_hz or 0)
+            )
+        ]
 
 
 def mark_text(mark: Mark, name: str, reference: tuple[str, float] | None = None) -> str:

@@ -9,6 +9,7 @@ from verve.core.measure._clipping import ClippedRun
 from verve.core.measure._dropouts import Dropout
 from verve.core.measure._figures import Course, Measurement, Programme, Recording
 from verve.core.measure._hum import NO_HUM, Harmonic, Hum
+from verve.core.measure._live import LiveReader, LiveSecond
 from verve.core.measure._loop_signal import TEST_DBFS, LoopGuard, Stopped, loop_signal
 from verve.core.measure._loopback import Arrival, Loopback, loopback_of
 from verve.core.measure._meter import Meter
@@ -42,6 +43,8 @@ __all__ = [
     "Harmonic",
     "Heard",
     "Hum",
+    "LiveReader",
+    "LiveSecond",
     "LoopGuard",
     "Loopback",
     "Measurement",

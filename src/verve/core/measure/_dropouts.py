@@ -194,9 +194,8 @@ def _jump_at(samples: FloatArray, at: int) -> int:
 def _prediction_error(piece: FloatArray, learnt_from: FloatArray) -> FloatArray:
     """What linear prediction does not foretell, with coefficients learnt from other frames."""
     windowed = learnt_from * np.hanning(len(learnt_from))
-    lags = np.correlate(windowed, windowed[: len(windowed)], "full")[len(windowed) - 1 :][
-        : _ORDER + 1
-    ]
+    count = len(windowed)
+    lags = np.array([windowed[lag:] @ windowed[: count - lag] for lag in range(_ORDER + 1)])
     lags[0] = lags[0] * (1.0 + 1e-9) + 1e-15
     taps = solve_toeplitz(lags[:_ORDER], lags[1 : _ORDER + 1])
     return np.asarray(lfilter(np.concatenate([[1.0], -taps]), [1.0], piece))

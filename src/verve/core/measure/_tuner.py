@@ -26,7 +26,7 @@ _REST_LOOKS = 3
 _SOUNDS = 1e-9
 """Mean square below which nothing is looked for: −87 dBFS."""
 _EXACT_AFTER_S, _EXACT_S, _EXACT_EVERY = 0.25, 0.5, 5
-_RESTING = 3
+_RESTING = 5
 """What is known exactly is looked at only every so many times: a new note is seen by its level at once."""
 _ATTACK_S = 0.08
 """The beginning of a plucked note reads sharp: what is exact leaves it out where there is enough."""
