@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from prove.report import Tally
 from verve.core.assess import LineAssessment, assess
 from verve.core.catalogue import add_chain, catalogue
+from verve.core.errors import EditError
 from verve.core.measure import Meter, loopback_of
 from verve.core.network import PeakRange
 from verve.core.pressing import pressed
-from verve.core.session import Session, set_audio
-from verve.core.units import FloatArray
+from verve.core.session import Session, replace_source, set_audio
+from verve.core.units import FloatArray, power_to_db
 from verve.devices import Arrival, SimulatedInterface, arrivals
 
 _RATE_HZ = 48_000
@@ -81,19 +84,38 @@ def loopbacks(count: int, seed: int) -> list[Tally]:
 _LEVEL_DB, _NOISE_DB = 0.5, 1.0
 _MOST_DBFS = -3.0
 """Louder than this it may clip: that has a proof of its own."""
-_SECONDS, _REST_S = 8.0, 0.8
+_SECONDS, _REST_S = 8.0, 4.0
 
 
-def _chains() -> list[Session]:
-    """Every chain of the catalogue in a session of its own, at both depths, its gains set and powered."""
-    found = []
-    for chain in catalogue().chains:
-        plain, _ = add_chain(Session(title=chain.name), catalogue(), chain, chain.name)
-        well = pressed(plain).session
+def _plain() -> Iterator[Session]:
+    """Every chain of the catalogue in a session of its own, and every source in the first chain that takes it."""
+    chains = [
+        add_chain(Session(title=chain.name), catalogue(), chain, chain.name)[0]
+        for chain in catalogue().chains
+    ]
+    yield from chains
+    for entry in catalogue().sources.values():
+        for session in chains:
+            source = session.setup.sources[0]
+            kind = source.figures
+            if (kind.is_acoustic, kind.kind) != (entry.figures.is_acoustic, entry.figures.kind):
+                continue
+            try:
+                changed = replace_source(session, source.id, entry.figures)
+            except EditError:
+                continue
+            yield changed.model_copy(update={"title": f"{entry.name} in {session.title}"})
+            break
+
+
+def _sessions(share: float) -> Iterator[Session]:
+    """Those at both depths, gains set and powered."""
+    plain = list(_plain())
+    for session in plain[: max(2, round(share * len(plain)))]:
+        well = pressed(session).session
         for bits in (16, 24):
             audio = well.setup.audio.model_copy(update={"bit_depth": bits})
-            found.append(set_audio(well, audio))
-    return found
+            yield set_audio(well, audio)
 
 
 def rendered(share: float) -> list[Tally]:
@@ -102,8 +124,7 @@ def rendered(share: float) -> list[Tally]:
         Tally("predicted level, rendered sound"),
         Tally("predicted noise, rendered sound"),
     )
-    sessions = _chains()
-    for session in sessions[: max(4, round(share * len(sessions)))]:
+    for session in _sessions(share):
         assessment = assess(session)
         for line_id, arrival in arrivals(assessment).items():
             item = assessment.line(line_id)
@@ -149,9 +170,15 @@ def _hold(
         )
     else:
         level.note("within 0.5 dB")
-    # Before the first note nobody plays: what stands there is noise alone.
-    rest = samples[: round(_REST_S * interface.sample_rate_hz)]
-    heard = meter.result(meter.fold(meter.start(), rest[None, :])).channels[0].noise_dbfs_a
+    silent = SimulatedInterface(
+        assess(session), arrival.device, play="hardest", seconds=_REST_S,
+        wanted=frozenset({arrival.channel}), only=frozenset(),
+    )  # fmt: skip
+    count = round(_REST_S * silent.sample_rate_hz)
+    rest = np.concatenate([b.samples[arrival.channel] for b in silent.blocks(count)])
+    course = meter.result(meter.fold(meter.start(), rest[None, :])).course
+    # All of it: nobody plays, so nothing has to be left out.
+    heard = power_to_db(2.0 * float(np.mean(course.a_weighted[0])))
     expected = item.noise_dbfs_a
     if heard is None or expected is None or abs(heard - expected) > _NOISE_DB:
         noise.fault(f"{where}: {heard} dBFS A, {expected} predicted")

@@ -13,8 +13,8 @@ from typing import Final, Literal
 import numpy as np
 
 from verve.core.check import words
-from verve.core.check._moments import FULL_SCALE, peak_db
-from verve.core.measure import LiveReader, Meter
+from verve.core.check._moments import FULL_SCALE, peak_db, power_db
+from verve.core.measure import LiveReader
 from verve.core.session import Session, Take
 from verve.core.units import FloatArray
 from verve.core.words import fill
@@ -36,6 +36,7 @@ _APART_S = 2.0
 _SOUNDS_DBFS, _FEW = -50.0, 3
 _ENOUGH_S = 15.0
 _HUM_RISES_DB = 6.0
+_HARMONICS, _MOSTLY = 10, 0.6
 _EARLY_DBFS, _MANY = (-24.0, -0.5), 12
 _MOST_MARKS = 500
 
@@ -223,23 +224,34 @@ class Watch:
 
     def _hum_of(self, number: int, resting: Sequence[FloatArray]) -> list[Mark]:
         """Whether a line that rests hums more than it did at first."""
-        heard = np.concatenate(resting)
-        meter = Meter(channels=1, rate_hz=self.rate_hz, bit_depth=None)
-        (one,) = meter.result(meter.fold(meter.start(), heard[None, :])).channels
-        if one.noise_dbfs is None:
-            return []
-        before = self._hums.setdefault(number, one.noise_dbfs)
-        level = one.hum.level_dbfs if one.hum.mains_hz is not None else None
+        heard = np.concatenate(resting).astype(np.float64)
+        level, mains_hz = power_db(float(np.mean(heard**2))), _mains_of(heard, self.rate_hz)
+        before = self._hums.setdefault(number, level)
         # What hummed from the beginning is in the noise of the beginning: that is no news.
-        if level is None or level < before + _HUM_RISES_DB:
+        if mains_hz is None or level < before + _HUM_RISES_DB:
             return []
         self._hums[number] = level
-        at_s = self.seconds - _REST_S
-        return [
-            Mark(
-                at_s=at_s, line=self.lines[number], kind="hum", amount=float(one.hum.mains_hz or 0)
-            )
-        ]
+        at_s = self.seconds - len(heard) / self.rate_hz
+        return [Mark(at_s=at_s, line=self.lines[number], kind="hum", amount=mains_hz)]
+
+
+def _mains_of(heard: FloatArray, rate_hz: int) -> float | None:
+    """50 or 60 Hz, if a rest is mostly their harmonics; None for other noise.
+
+    A second or two tell no frequency to a hundredth, but one of the two from the other.
+    """
+    window = np.hanning(len(heard))
+    found = []
+    spectrum = np.abs(np.fft.rfft((heard - heard.mean()) * window)) ** 2
+    step_hz = rate_hz / len(heard)
+    reach = max(2, round(1.5 / step_hz))
+    whole = float(spectrum.sum())
+    for mains_hz in (50.0, 60.0):
+        at = [round(n * mains_hz / step_hz) for n in range(1, _HARMONICS + 1)]
+        lines = sum(float(spectrum[max(0, i - reach) : i + reach + 1].sum()) for i in at)
+        found.append((lines, mains_hz))
+    most, mains_hz = max(found)
+    return mains_hz if whole > 0.0 and most >= _MOSTLY * whole else None
 
 
 def mark_text(mark: Mark, name: str, reference: tuple[str, float] | None = None) -> str:

@@ -27,8 +27,8 @@ from verve.core.measure._true_peak import between, oversampling, true_peak
 from verve.core.units import FloatArray, IntArray, ratio_to_db
 
 CELL_S: Final = 1.0
-_TOPS_EVERY = 6
-"""Tops are looked at in every sixth second: a stage that clips does so again."""
+_TOPS_EVERY = 8
+"""Tops are looked at in every eighth second: a stage that clips does so again."""
 _FULL_SCALE = 1.0 - 2.0**-15
 _NOISE_RMS = 1e-5
 _LEAST_TOP = 10.0 ** (-24.0 / 20.0)

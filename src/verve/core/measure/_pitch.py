@@ -11,6 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy.fft import irfft, next_fast_len, rfft
@@ -162,10 +163,18 @@ def _lower_octave(frame: FloatArray, rate_hz: int, pitch_hz: float) -> float | N
     return None if _is_chord(partials) else pitch_hz
 
 
+@lru_cache(maxsize=64)
+def _hann(size: int) -> FloatArray:
+    """A window that is asked for again and again, while one note sounds."""
+    made = 0.5 - 0.5 * np.cos(2.0 * np.pi * np.arange(size) / size)
+    made.setflags(write=False)
+    return np.asarray(made)
+
+
 def _spectrum(frame: FloatArray, rate_hz: int) -> tuple[FloatArray, FloatArray, FloatArray]:
     """Frequencies, powers, and what is usual around each."""
     size = len(frame)
-    hann = 0.5 - 0.5 * np.cos(2.0 * np.pi * np.arange(size) / size)
+    hann = _hann(size)
     power = np.abs(rfft(frame * hann, 2 * size)) ** 2
     blocks = len(power) // 64
     usual = np.median(power[: blocks * 64].reshape(blocks, 64), axis=1)
@@ -258,8 +267,8 @@ def refined_pitch(samples: FloatArray, rate_hz: int, rough_hz: float) -> float |
     starts = np.arange(0, len(samples) - size + 1, step)
     if len(starts) < 4:
         return None
-    hann = 0.5 - 0.5 * np.cos(2.0 * np.pi * np.arange(size) / size)
-    hann /= hann.sum()
+    hann = _hann(size)
+    hann = hann / hann.sum()
     inside = np.arange(size) / rate_hz
     windows = np.lib.stride_tricks.sliding_window_view(samples, size)[starts]
     waves = np.exp(-2j * np.pi * rough_hz * np.outer(inside, numbers)) * hann[:, None]

@@ -127,7 +127,7 @@ class Tuner:
         if not agrees:
             # Another note, or one look that went astray: nothing is told until it is sure.
             return replace(state, exact_hz=None, reading=None)
-        every = _EXACT_EVERY if state.exact_hz is None else 2
+        every = _EXACT_EVERY if state.exact_hz is None else 3
         if heard >= _EXACT_AFTER_S * self.rate_hz and looks % every == 0:
             state = replace(state, exact_hz=self._exact(samples, heard, pitch_hz))
         exact = state.exact_hz if _agree(pitch_hz, state.exact_hz) else None
