@@ -200,7 +200,7 @@ def test_inputs_that_were_found_elsewhere_can_be_used(
     assert page.use_button.isVisible()
     page.use_button.click()
     assert page.inputs()["harp_left"] == 2
-    live = page._live()
+    live = page.live()
     assert live is not None
     assert set(live.channels) == set(lines)
     assert not page.use_button.isVisible()

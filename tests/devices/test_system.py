@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import struct
 import threading
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 import soundfile
 
+from tests.devices.test_record import request_for
 from tests.virtual_server import CHANNELS, carried, request_live, virtual_server, why_not
+from verve.core.demo import demo_session
 from verve.core.errors import CancelledError, InputError
+from verve.core.session import Audio, set_audio
 from verve.devices import (
     BROKEN,
     NO_DEVICE,
@@ -21,6 +25,7 @@ from verve.devices import (
     Progress,
     SystemDevice,
     SystemInterface,
+    live_loop,
     record,
     recording_devices,
 )
@@ -146,11 +151,26 @@ def test_no_device_no_library_and_a_broken_system_are_said_and_nothing_raises(
 
 def test_a_live_take_must_know_where_each_signal_arrives(tmp_path: Path) -> None:
     device = SystemDevice(key=0, name="Any", channels_in=2, channels_out=2, usual_rate_hz=48_000)
-    from tests.devices.test_record import request_for
-    from verve.core.demo import demo_session
-
     request = request_for(demo_session(), tmp_path, ("voice", "harp_left"))
-    from dataclasses import replace
-
     with pytest.raises(InputError, match="where each signal arrives"):
         replace(request, live=Live(device=device, channels={"voice": 0}))
+
+
+@needs_server
+def test_a_loop_back_through_a_device_is_found_and_guarded(tmp_path: Path) -> None:
+    session = set_audio(demo_session(), Audio(buffer_frames=4096))
+    shares: list[float] = []
+    with virtual_server(tmp_path):
+        device = recording_devices()[0]
+        assert isinstance(device, SystemDevice)
+        two = replace(device, channels_in=CHANNELS)
+        found = live_loop(session, two, shares.append, lambda: False).found
+        stopped = live_loop(session, two, shares.append, lambda: len(shares) > 3)
+    assert found is not None
+    assert found.found, found.reason
+    assert found.delay_ms is not None
+    # Two buffers at least; a server in between has its own.
+    assert 2.0 * 4096 / 48.0 <= found.delay_ms < 2000.0
+    assert not found.polarity_inverted
+    assert shares[0] < shares[-1] or len(shares) > 4
+    assert stopped.found is None

@@ -7,13 +7,16 @@ import threading
 from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from verve.app.tasks import Report, Stopped, Tasks, Work
 from verve.core.errors import CancelledError
 from verve.core.session import Play, Session, next_take
+
+if TYPE_CHECKING:
+    from verve.devices import Live
 
 State = Literal["idle", "listening", "recording"]
 _NAME = "rehearsal"
@@ -60,24 +63,32 @@ class Rehearsal(QObject):
         seconds: float,
         base: Path,
         owner: int = 0,
+        live: Live | None = None,
     ) -> None:
-        """Begin to record a take into a new folder under `base`; `owner` is the session it belongs to."""
+        """Begin to record a take into a new folder under `base`; `owner` is the session it belongs to.
+
+        What is live is recorded until it is stopped; simulated players play otherwise in each take.
+        """
         take_id, take_name = next_take(session)
         recorded_at = datetime.now().astimezone().isoformat(timespec="seconds")
         number, is_paced = next(self._numbers), self._is_paced
+        # What nobody waits for, as in tests, is played exactly as announced.
+        variation = len(session.takes) + 1 if is_paced else 0
         self.owner, self._then, finishing = owner, None, threading.Event()
         self._finishing = finishing
 
         def work(report: Report, is_cancelled: Stopped) -> object:
             # Imported here: sound files and players are not needed before the first paint.
-            from verve.devices import RecordRequest, free_folder, record
+            from verve.devices import LONGEST_LIVE_S, RecordRequest, free_folder, record
 
             request = RecordRequest(
                 id=number,
                 session=session,
                 lines=lines,
                 play=play,
-                seconds=seconds,
+                seconds=seconds if live is None else LONGEST_LIVE_S,
+                live=live,
+                variation=variation,
                 folder=free_folder(base, take_name),
                 take_id=take_id,
                 take_name=take_name,
@@ -92,14 +103,16 @@ class Rehearsal(QObject):
 
         self._begin("recording", lines, work)
 
-    def listen(self, session: Session, lines: tuple[str, ...], play: Play) -> None:
+    def listen(
+        self, session: Session, lines: tuple[str, ...], play: Play, live: Live | None = None
+    ) -> None:
         """Begin to play the lines without recording."""
         number = next(self._numbers)
 
         def work(report: Report, is_stopped: Stopped) -> None:
             from verve.devices import ListenRequest, listen
 
-            request = ListenRequest(id=number, session=session, lines=lines, play=play)
+            request = ListenRequest(id=number, session=session, lines=lines, play=play, live=live)
             listen(request, report, is_stopped)
 
         self._begin("listening", lines, work)

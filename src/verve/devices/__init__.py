@@ -9,11 +9,13 @@ from verve.devices._log import Unfinished, forget_log, taken_up, unfinished
 from verve.devices._loop import (
     SIMULATED_FIXED_MS,
     LoopResult,
+    live_loop,
     loop_of_file,
     simulated_loop,
     write_loop_signal,
 )
 from verve.devices._record import (
+    LONGEST_LIVE_S,
     LONGEST_S,
     SHORTEST_S,
     ListenRequest,
@@ -42,6 +44,7 @@ from verve.devices._who import WhoRequest, who_is_it
 
 __all__ = [
     "BROKEN",
+    "LONGEST_LIVE_S",
     "LONGEST_S",
     "NO_DEVICE",
     "NO_LIBRARY",
@@ -81,6 +84,7 @@ __all__ = [
     "holds_text",
     "late_by",
     "listen",
+    "live_loop",
     "loop_of_file",
     "record",
     "recording_devices",

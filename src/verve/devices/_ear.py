@@ -40,6 +40,7 @@ def _record(library: Any, asked: dict[str, Any]) -> None:
     messages: queue.SimpleQueue[_Message | None] = queue.SimpleQueue()
     common: dict[str, Any] = {
         "samplerate": asked["rate_hz"], "dtype": "float32", "latency": asked["latency_s"],
+        "blocksize": asked["block_frames"],
         "finished_callback": lambda: messages.put(None),
     }  # fmt: skip
 

@@ -17,10 +17,12 @@ from verve.core.session import Session
 from verve.core.soundfiles import measure_file, read_sound
 from verve.core.units import FloatArray
 from verve.devices._heard import late_by
+from verve.devices._system import SystemDevice, SystemInterface
 
 SIMULATED_FIXED_MS: Final = 5.36
 """Converters and driver of the stand-in; its buffers are two."""
 _BLOCK_FRAMES = 4096
+_MOST_RETURNED = 16
 _LOSS = 0.7
 _NOISE = 2e-5
 
@@ -92,3 +94,44 @@ def simulated_loop(
         report(min(1.0, (begin + _BLOCK_FRAMES) / returned.shape[1]))
         wait(_BLOCK_FRAMES / rate_hz)
     return LoopResult(found=loopback_of(sent, returned, rate_hz))
+
+
+def live_loop(
+    session: Session,
+    device: SystemDevice,
+    report: Callable[[float], None],
+    is_cancelled: Callable[[], bool],
+    output: SystemDevice | None = None,
+) -> LoopResult:
+    """Play the test signal through a sound device, in buffers of the session's size, and read what comes back.
+
+    The guard hears every block before the next one is asked for: what it stops is silent within a buffer or two.
+
+    raises: DeviceError if the device cannot be opened, or has gone; InputError if nothing came back
+    """
+    audio = session.setup.audio
+    rate_hz = audio.sample_rate_hz
+    sent = loop_signal(rate_hz)
+    longer = np.pad(sent, ((0, 0), (0, rate_hz // 2)))
+    channels = min(device.channels_in, _MOST_RETURNED)
+    guard, came, done = LoopGuard(rate_hz=rate_hz), [], 0
+    with SystemInterface(
+        device, channels=channels, rate_hz=rate_hz, sent=longer, output=output, buffer_frames=audio.buffer_frames,
+    ) as system:  # fmt: skip
+        for block in system.blocks(longer.shape[1], is_cancelled):
+            why = guard.feed(block.samples)
+            if why is not None:
+                return LoopResult(found=None, stopped=why)
+            came.append(block.samples)
+            done += block.samples.shape[1]
+            report(min(1.0, done / longer.shape[1]))
+        lost = system.lost
+    if is_cancelled() or not came:
+        return LoopResult(found=None)
+    returned = np.concatenate(came, axis=1)
+    if not returned.any():
+        raise InputError("loop-back", "must not be silent: nothing came back", device.name)
+    # Inputs without a cable hold hiss: the two loudest are those that were connected.
+    powers = np.mean(returned**2, axis=1)
+    chosen = np.sort(np.argsort(powers)[-2:])
+    return LoopResult(found=loopback_of(sent, returned[chosen], rate_hz), dropouts=lost)

@@ -83,16 +83,18 @@ class ListenRequest:
     session: Session
     lines: tuple[str, ...]
     play: Play
+    live: Live | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Progress:
-    """How far a recording is (None when listening), and the peak of each line since the last
-    report, in dBFS."""
+    """How far a recording is (None when listening), the peak of each line since the last report, in dBFS, and how
+    long it is until now."""
 
     id: int
     share: float | None
     peaks_dbfs: Mapping[str, float | None]
+    seconds: float = 0.0
 
 
 def _peak_dbfs(samples: FloatArray) -> float | None:
@@ -243,7 +245,14 @@ def record(
             if request.is_paced and request.live is None:
                 ahead_s = done / audio.sample_rate_hz - (time.monotonic() - began)
                 wait(ahead_s, lambda: is_cancelled() or is_stopped())
-            report(Progress(id=request.id, share=done / total, peaks_dbfs=peaks))
+            report(
+                Progress(
+                    id=request.id,
+                    share=done / total,
+                    peaks_dbfs=peaks,
+                    seconds=done / audio.sample_rate_hz,
+                )
+            )
         if is_cancelled():
             raise CancelledError
         if request.live is not None and done < total:
@@ -342,14 +351,25 @@ def listen(
     raises: InputError for a line that does not arrive at the interface
     """
     rate_hz = request.session.setup.audio.sample_rate_hz
-    session = _Session.of(assess(request.session), request.lines, request.play, LONGEST_LISTENING_S)
+    session = _Session.of(
+        assess(request.session),
+        request.lines,
+        request.play,
+        LONGEST_LISTENING_S,
+        live=request.live,
+        is_cancelled=is_cancelled,
+    )
     began = time.monotonic()
-    for count, block in enumerate(session.blocks(), 1):
-        if is_cancelled():
-            return
-        peaks = {line_id: _peak_dbfs(samples) for line_id, samples in block.items()}
-        report(Progress(id=request.id, share=None, peaks_dbfs=peaks))
-        wait(count * BLOCK_FRAMES / rate_hz - (time.monotonic() - began), is_cancelled)
+    try:
+        for count, block in enumerate(session.blocks(), 1):
+            if is_cancelled():
+                return
+            peaks = {line_id: _peak_dbfs(samples) for line_id, samples in block.items()}
+            report(Progress(id=request.id, share=None, peaks_dbfs=peaks))
+            if request.live is None:
+                wait(count * BLOCK_FRAMES / rate_hz - (time.monotonic() - began), is_cancelled)
+    finally:
+        session.close()
 
 
 def free_folder(base: Path, name: str) -> Path:

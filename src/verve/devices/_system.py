@@ -108,9 +108,11 @@ class SystemInterface:
         rate_hz: int,
         sent: FloatArray | None = None,
         output: SystemDevice | None = None,
+        buffer_frames: int | None = None,
         root: Path = Path("/"),
     ) -> None:
-        """`channels` are the first ones of it, as many as are looked at.
+        """`channels` are the first ones of it, as many as are looked at. With `buffer_frames` the driver works in
+        buffers of that size, as recording software would; without, in large ones that lose nothing.
 
         shape: sent (n_channels_out, n_frames), full scale is 1
         raises: DeviceError if it has not so many, or cannot be opened so
@@ -129,7 +131,9 @@ class SystemInterface:
         self._messages: queue.SimpleQueue[tuple[bytes, bytes] | None] = queue.SimpleQueue()
         self._sent: Path | None = None
         asked: dict[str, Any] = {
-            "key": device.key, "channels": channels, "rate_hz": rate_hz, "latency_s": LATENCY_S,
+            "key": device.key, "channels": channels, "rate_hz": rate_hz,
+            "latency_s": LATENCY_S if buffer_frames is None else buffer_frames / rate_hz,
+            "block_frames": buffer_frames or 0,
         }  # fmt: skip
         if sent is not None:
             with tempfile.NamedTemporaryFile(prefix="verve-sent-", delete=False) as file:

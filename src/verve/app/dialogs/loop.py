@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 from pathlib import Path
-from typing import cast
+from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -21,14 +21,24 @@ from verve.app.dialogs.buttons import foot
 from verve.app.document import Document
 from verve.app.tasks import Tasks
 from verve.app.widgets.beside import Beside, group
+from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import heading, small_heading, text
 from verve.core.measure import Loopback
 from verve.core.monitor import dropouts_told, loop_points, loop_told
 from verve.core.session import LearnedTrip, RecordingOffset, learn_trip, set_recording_offset
 from verve.core.sheets import loopback_text
 
+if TYPE_CHECKING:
+    from verve.devices import SystemDevice
+
 _LANE = "loop-back"
 _SOUNDS = "Sound files (*.wav *.flac *.aiff *.aif);;All files (*)"
+
+
+def _recording_devices() -> tuple[SystemDevice, ...] | str:
+    from verve.devices import recording_devices
+
+    return recording_devices()
 
 
 def _at_once(_: float) -> None:
@@ -73,6 +83,16 @@ class LoopDialog(QDialog):
         self.play.setToolTip("How it goes, without a cable")
         self.play.clicked.connect(self._play)
         layout.addWidget(Beside(group(self.save, self.read), group(self.play)))
+        self.device = Choice()
+        self.device.setAccessibleName("Sound device")
+        self.device.setToolTip("The interface whose output is connected to its own input")
+        self.through = QPushButton("Play it through the device")
+        self.through.setToolTip(
+            "In buffers of the session’s size: the delay that recording software has with the same driver"
+        )
+        self.through.clicked.connect(self._play_through)
+        layout.addWidget(Beside(group(self.device), group(self.through)))
+        self._devices: tuple[SystemDevice, ...] = ()
         self.progress = QProgressBar()
         self.progress.setRange(0, 1000)
         self.progress.setAccessibleName("How much of the test has been played")
@@ -98,12 +118,20 @@ class LoopDialog(QDialog):
         layout.addWidget(self._uses)
         layout.addLayout(foot(self))
         tasks.busy_changed.connect(self._show_state)
+        tasks.run("sound devices", lambda _, __: (_recording_devices(),), self._show_devices)
+        self._show_state()
+
+    def _show_devices(self, found: tuple[tuple[SystemDevice, ...] | str]) -> None:
+        self._devices = () if isinstance(found[0], str) else found[0]
+        entries = [(one.name, one.name) for one in self._devices if one.channels_out]
+        self.device.show_entries(entries or [("no sound device here", "")])
         self._show_state()
 
     def _show_state(self) -> None:
         is_safe = all(one.isChecked() for one in self.points)
         is_busy = self._tasks.is_busy(_LANE)
         self.play.setEnabled(is_safe and not is_busy)
+        self.through.setEnabled(is_safe and not is_busy and bool(self.device.currentData()))
         for widget in (self.stop, self.progress):
             widget.setVisible(is_busy)
         is_found = self._found is not None and self._found.found
@@ -152,6 +180,23 @@ class LoopDialog(QDialog):
 
             wait = time.sleep if is_paced else _at_once
             return simulated_loop(session, report, is_cancelled, wait=wait)  # type: ignore[arg-type]
+
+        self._tasks.run(
+            _LANE, work, self._take, failed=self._tell,
+            reported=lambda share: self.progress.setValue(round(1000 * cast("float", share))),
+        )  # fmt: skip
+        self._show_state()
+
+    def _play_through(self) -> None:
+        session, name = self._document.session, self.device.currentData()
+        device = next((one for one in self._devices if one.name == name), None)
+        if device is None:
+            return
+
+        def work(report: object, is_cancelled: object) -> object:
+            from verve.devices import live_loop
+
+            return live_loop(session, device, report, is_cancelled)  # type: ignore[arg-type]
 
         self._tasks.run(
             _LANE, work, self._take, failed=self._tell,

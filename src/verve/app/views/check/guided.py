@@ -215,7 +215,8 @@ class GuidedPage(QWidget):
         name = self.source.currentData()
         return next((one for one in self._devices if one.name == name), None)
 
-    def _live(self) -> Live | None:
+    def live(self) -> Live | None:
+        """The chosen device with the input of each signal; None for simulated players."""
         from verve.devices import Live
 
         device, inputs = self.device(), self.inputs()
@@ -227,7 +228,7 @@ class GuidedPage(QWidget):
         """A watch of the device that is chosen here; None for simulated players."""
         from verve.devices import WatchRequest
 
-        live = self._live()
+        live = self.live()
         if live is None or not live.channels:
             return None
         return WatchRequest(session=self._document.session, live=live)
@@ -410,7 +411,7 @@ class GuidedPage(QWidget):
                 session=self._document.session,
                 lines=self.lines(),
                 said=fill(words.SAID, day=day),
-                live=self._live(),
+                live=self.live(),
                 variation=self._variation if self.checking.is_paced else 0,
                 is_paced=self.checking.is_paced,
             )
@@ -429,7 +430,7 @@ class GuidedPage(QWidget):
         request = WhoRequest(
             session=self._document.session,
             lines=self.lines(),
-            live=self._live(),
+            live=self.live(),
             is_paced=self.checking.is_paced,
         )
         self.checking.begin_who(request)

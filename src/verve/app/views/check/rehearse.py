@@ -27,10 +27,10 @@ from verve.app.widgets.labels import Elided, caption_of, card, small_heading
 from verve.app.widgets.take_table import TakeTable
 from verve.core.assess import LineAssessment
 from verve.core.session import Audio, Play, set_audio
-from verve.core.sheets import ending_text, track_facts
+from verve.core.sheets import ending_text, time_text, track_facts
 
 if TYPE_CHECKING:
-    from verve.devices import Progress
+    from verve.devices import Live, Progress
 
 _PLAYS: tuple[tuple[Play, str, str], ...] = (
     ("phrase", "quiet to loud", "Quiet, typical and loud in one phrase"),
@@ -58,9 +58,15 @@ class RehearsePage(QWidget):
     """What explains the difference between predicted and measured: of a take, and a signal in it."""
 
     def __init__(
-        self, document: Document, rehearsal: Rehearsal, take_folder: Callable[[], Path]
+        self,
+        document: Document,
+        rehearsal: Rehearsal,
+        take_folder: Callable[[], Path],
+        live_of: Callable[[], Live | None] = lambda: None,
     ) -> None:
+        """`live_of` gives the sound device that the guided check listens to; None for simulated players."""
         super().__init__()
+        self._live_of = live_of
         self._document, self._rehearsal, self._take_folder = document, rehearsal, take_folder
         self._left_out: set[str] = set()
         self._heard: object = None
@@ -115,6 +121,7 @@ class RehearsePage(QWidget):
         for box in (self.rate, self.bits, self.buffer):
             box.activated.connect(self._choose_audio)
         self.play.activated.connect(lambda _: self._restart_listening())
+        self.live.toggled.connect(lambda _: self._show_state())
 
     def _make_controls(self) -> QVBoxLayout:
         column = QVBoxLayout()
@@ -169,12 +176,18 @@ class RehearsePage(QWidget):
                 box.addItem(f"{value} {unit}", value)
             box.setAccessibleName(name)
             box.setToolTip(tip)
+        self.live = QCheckBox("Sound device")
+        self.live.setToolTip(
+            "Records what comes from the device that is chosen in the guided check, until it is stopped; else "
+            "simulated players play"
+        )
         self._round_trip = Elided()
         second.addWidget(self.seconds)
         second.addWidget(caption_of(self.rate, "at"))
         for widget in (self.rate, self.bits, self.buffer):
             second.addWidget(widget)
         second.addWidget(self._round_trip, 1)
+        second.addWidget(self.live)
         column.addLayout(second)
         return column
 
@@ -227,7 +240,10 @@ class RehearsePage(QWidget):
         self.record_button.setEnabled(idle and bool(self.chosen_lines()))
         self.listen_button.setEnabled(idle and bool(self.chosen_lines()))
         self.stop_button.setEnabled(not idle)
-        self.seconds.setEnabled(idle)
+        is_live = self.live.isChecked()
+        self.live.setVisible(self._live_of() is not None or is_live)
+        self.live.setEnabled(idle)
+        self.seconds.setEnabled(idle and not is_live)
         self.progress.setVisible(state == "recording")
         for box, item in zip(self.boxes, self._document.assessment.lines, strict=False):
             box.setEnabled(idle and _can_play(item))
@@ -262,10 +278,13 @@ class RehearsePage(QWidget):
     # ── doing ─────────────────────────────────────────────────────────────────────────────────
     def chosen_lines(self) -> tuple[str, ...]:
         """Lines that will play."""
+        live = self._live()
         return tuple(
             item.line.id
             for item in self._document.assessment.lines
-            if item.line.id not in self._left_out and _can_play(item)
+            if item.line.id not in self._left_out
+            and _can_play(item)
+            and (live is None or item.line.id in live.channels)
         )
 
     def _choose_line(self, line_id: str, *, on: bool) -> None:
@@ -295,6 +314,7 @@ class RehearsePage(QWidget):
             float(self.seconds.value()),
             self._take_folder(),
             self._document.number,
+            self._live(),
         )
 
     def start_listening(self) -> None:
@@ -303,7 +323,13 @@ class RehearsePage(QWidget):
         if lines:
             self._clear_grains()
             self._heard = self._document.session.setup
-            self._rehearsal.listen(self._document.session, lines, self.play.currentData())
+            self._rehearsal.listen(
+                self._document.session, lines, self.play.currentData(), self._live()
+            )
+
+    def _live(self) -> Live | None:
+        """The sound device that is recorded from; None for simulated players."""
+        return self._live_of() if self.live.isChecked() else None
 
     def _restart_listening(self) -> None:
         if self._rehearsal.state == "listening":
@@ -312,7 +338,9 @@ class RehearsePage(QWidget):
     def _on_progress(self, progress: Progress) -> None:
         if progress.share is not None:
             self.progress.setValue(round(progress.share * 1000))
-            self.progress.setFormat(f"Recording: {progress.share:.0%}")
+            is_live = self.live.isChecked()
+            far = time_text(progress.seconds, 0) if is_live else f"{progress.share:.0%}"
+            self.progress.setFormat(f"Recording: {far}")
         for line_id, grain in zip(self._shown, self.grains, strict=True):
             if line_id in progress.peaks_dbfs:
                 grain.add(progress.peaks_dbfs[line_id])

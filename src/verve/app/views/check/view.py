@@ -71,7 +71,7 @@ class CheckView(QWidget):
         outer.addWidget(self._stack, 1)
         self.guided = GuidedPage(document, tasks)
         self._stack.addWidget(self.guided)
-        self.rehearse = RehearsePage(document, rehearsal, take_folder)
+        self.rehearse = RehearsePage(document, rehearsal, take_folder, self.guided.live)
         self._stack.addWidget(self.rehearse)
         self._recordings: RecordingsPage | None = None
         self._tuner: TunerPage | None = None
