@@ -16,15 +16,18 @@ from PyQt6.QtWidgets import QApplication, QScrollArea
 
 from verve.app import connecting, theme
 from verve.app._run import make_application
+from verve.app.dialogs.explain import ExplainDialog
 from verve.app.dialogs.gains import SettleDialog
-from verve.app.dialogs.loop import LoopDialog
+from verve.app.hearing import SilentOutput
 from verve.app.pager import Sheet
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
 from verve.core.demo import demo_session
 from verve.core.measure import Reading, note_of
 from verve.core.place import Key
-from verve.core.sheets import patch_html, placement_html
+from verve.core.session import Change, set_control
+from verve.core.sheets import patch_html
+from verve.devices import RecordRequest, record
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 _LONGEST_S = 60.0
@@ -54,7 +57,9 @@ class Shots:
         # A home of its own: pictures show no place of the machine they were taken on.
         self._home = tempfile.TemporaryDirectory()
         os.environ["HOME"] = self._home.name
-        self.window = MainWindow(Settings(Path(self._home.name) / "settings"), is_paced=False)
+        self.window = MainWindow(
+            Settings(Path(self._home.name) / "settings"), is_paced=False, find_output=SilentOutput
+        )
 
     def take(self, name: str) -> None:
         """One picture of the whole window, when all has been worked out."""
@@ -87,12 +92,14 @@ class Shots:
         document.select_line("voice")
         self.take("stage")
         self._settle_dialog()
-        window.go("check")
+        self._guided()
+        window.check.turn_to("Rehearsal")
         self._record()
-        self.take("check")
         self._change_and_record()
         window.go("takes")
         self.take("takes")
+        self._explained()
+        self._compared()
         self._recordings()
         theme.apply(self._application, night=True)
         window.go("stage")
@@ -123,27 +130,13 @@ class Shots:
         window.patch.tabs.setCurrentIndex(0)
 
     def _monitor(self) -> None:
-        """Who hears what, and a loop-back that has been measured."""
+        """Who hears what."""
         window = self.window
         window.go("monitor")
         self.take("monitor")
-        dialog = LoopDialog(window.document, window.tasks, window)
-        dialog.is_paced = False
-        dialog.show()
-        for point in dialog.points:
-            point.click()
-        dialog.play.click()
-        _until(lambda: bool(dialog.said.text()))
-        _settle(200)
-        if not self._wanted or "loop-back" in self._wanted:
-            path = self._folder / "loop-back.png"
-            dialog.grab().save(str(path))
-            print(path)
-        dialog.close()
-        dialog.deleteLater()
 
     def _place(self) -> None:
-        """Who bleeds into the harp's microphone, its pair, and the marks on paper."""
+        """Who bleeds into the harp's microphone, and its pair."""
         window = self.window
         window.go("place")
         window.place.table.asked.emit(1, 0)
@@ -153,7 +146,6 @@ class Shots:
         for area in window.place.findChildren(QScrollArea):
             area.ensureWidgetVisible(window.place.side.stereo)
         self.take("place-pair")
-        self._on_paper("placement-on-paper", placement_html(window.document.session))
 
     def _on_paper(self, name: str, html: str) -> None:
         """A page as it comes out of the printer."""
@@ -178,6 +170,7 @@ class Shots:
     def _recordings(self) -> None:
         """The files of the last take and a backing track, looked at over time; then the tuner."""
         window = self.window
+        window.go("takes")
         window.takes.listen.click()
         _until(lambda: bool(window.document.session.sounds) and not window.importing.is_busy)
         page = window.check.recordings
@@ -199,6 +192,86 @@ class Shots:
             )
         self.take("tuner")
         window.check.turn_to("Rehearsal")
+
+    def _guided(self) -> None:
+        """The verdict of a voice whose gain is too high, as it is read from three metres."""
+        window = self.window
+        item = window.document.assessment.line("voice")
+        assert item is not None
+        control = item.state.level_control()
+        assert control is not None
+        window.document.set_control("gain of Voice", control, float(control.value or 0.0) + 5.0)
+        window.go("check")
+        page = window.check.guided
+        page.checking.is_paced = False
+        page.start()
+        _until(lambda: "voice" in page._answers)
+        page.checking.stop()
+        _settle(200)
+        self.take("check")
+        while window.document.session.setup.devices and window.undo_action.isEnabled():
+            if "gain of Voice" in window.undo_action.text():
+                window.document.undo()
+                break
+            window.document.undo()
+
+    def _explained(self) -> None:
+        """A take in which somebody went over what was announced, and what explains it."""
+        window, session = self.window, self.window.document.session
+        line = "voice"
+        with tempfile.TemporaryDirectory() as folder:
+            for variation in range(1, 40):
+                take = record(
+                    RecordRequest(
+                        id=0, session=session, lines=(line,), play="phrase", seconds=10.0,
+                        folder=Path(folder) / str(variation), take_id="take_9", take_name="Take 3",
+                        recorded_at="2026-11-27T20:15:00+01:00", is_paced=False, variation=variation,
+                    )
+                )  # fmt: skip
+                figure = take.tracks[0].peak_dbfs
+                over_db = (figure.measured or 0.0) - (figure.predicted or 0.0)
+                if abs(over_db) > 2.0 and not take.tracks[0].clipped_frames:
+                    break
+            dialog = ExplainDialog(window.document, take, line, window.tasks, window)
+            dialog.show()
+            _until(lambda: bool(dialog.found))
+            _settle(200)
+            if not self._wanted or "explanation" in self._wanted:
+                path = self._folder / "explanation.png"
+                dialog.grab().save(str(path))
+                print(path)
+            dialog.close()
+            dialog.deleteLater()
+
+    def _compared(self) -> None:
+        """Two takes of the harp, one of them with its microphone elsewhere."""
+        window = self.window
+        change = Change(owner="harp_mic_left", channel="capsule", name="distance_m", value=0.45)
+        window.document.edit("nearer", lambda session: set_control(session, change))
+        window.check.turn_to("Rehearsal")
+        window.go("check")
+        self._record()
+        window.document.select_line("harp_left")
+        window.check.turn_to("Compare")
+        page = window.check.compare
+        page.refresh()
+        for row, is_wanted in ((1, False), (2, True)):
+            entry = page.list.item(row)
+            assert entry is not None
+            entry.setCheckState(Qt.CheckState.Checked if is_wanted else Qt.CheckState.Unchecked)
+        page.begin()
+        _until(lambda: len(page.hear) > 1)
+        for _ in range(4):
+            page.vote_for(1)
+        page.vote_for(0)
+        page.title.setText("Two places at the harp")
+        page.reason.setText("Less of the pedals, more of the strings")
+        page.log_button.click()
+        self.take("compare")
+        window.player.stop()
+        window.document.undo()
+        window.document.undo()
+        window.document.undo()
 
     def _record(self) -> None:
         window = self.window

@@ -11,10 +11,13 @@ from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import finished
 from tests.conftest import follow
+from tests.core.check.test_learning import take_of
 from verve.app.views.check.guided import GuidedPage
 from verve.app.window import MainWindow
 from verve.core.check import Proof, Who
-from verve.core.session import Change
+from verve.core.gain import dial_words
+from verve.core.session import Change, add_take
+from verve.core.words import Fact
 from verve.devices import NO_DEVICE, SystemDevice
 
 
@@ -141,7 +144,7 @@ def test_a_player_can_be_chosen_skipped_and_heard_again(
 ) -> None:
     page.start()
     until(qtbot, lambda: phase_of(page) not in {"", "silence"})
-    row = page.lines().index("baritone_line")
+    row = page.sound.lines().index("baritone_line")
     page.table.asked.emit(row)
     until(qtbot, lambda: page._guide is not None and phase_of(page) == "easy")
     qtbot.keyClick(page.sign, Qt.Key.Key_Space)
@@ -185,22 +188,22 @@ def test_inputs_that_were_found_elsewhere_can_be_used(
     window: MainWindow, page: GuidedPage, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     device = SystemDevice(key=0, name="Box", channels_in=8, channels_out=2, usual_rate_hz=48_000)
-    page._on_devices((device,))
-    page.source.setCurrentIndex(page.source.findData("Box"))
-    page._choose_source()
-    assert page.device() == device
-    lines = page.lines()
+    page.sound.on_devices((device,))
+    page.sound.choice.setCurrentIndex(page.sound.choice.findData("Box"))
+    page.sound.choose()
+    assert page.sound.device() == device
+    lines = page.sound.lines()
     who = Who.of(())
     page._proofs = {
         "harp_left": Proof(line="harp_left", found="swapped", channel=2, other="harp_right")
     }
-    page._found = {**page.inputs(), "harp_left": 2, "harp_right": 1}
+    page._found = {**page.sound.inputs(), "harp_left": 2, "harp_right": 1}
     assert who.is_done
     page._on_proved(())
     assert page.use_button.isVisible()
     page.use_button.click()
-    assert page.inputs()["harp_left"] == 2
-    live = page.live()
+    assert page.sound.inputs()["harp_left"] == 2
+    live = page.sound.live()
     assert live is not None
     assert set(live.channels) == set(lines)
     assert not page.use_button.isVisible()
@@ -210,15 +213,15 @@ def test_a_missing_device_is_said_when_somebody_asks_and_a_broken_one_when_it_is
     qtbot: QtBot, window: MainWindow, page: GuidedPage, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr("verve.devices.recording_devices", lambda: NO_DEVICE)
-    page.source.setCurrentIndex(page.source.findData("look again"))
-    page._choose_source()
+    page.sound.choice.setCurrentIndex(page.sound.choice.findData("look again"))
+    page.sound.choose()
     finished(window)
     assert window.message() == NO_DEVICE
-    assert page.source.currentData() == "simulated"
+    assert page.sound.choice.currentData() == "simulated"
     gone = SystemDevice(key=99, name="Gone", channels_in=8, channels_out=2, usual_rate_hz=48_000)
-    page._on_devices((gone,))
-    page.source.setCurrentIndex(page.source.findData("Gone"))
-    page._choose_source()
+    page.sound.on_devices((gone,))
+    page.sound.choice.setCurrentIndex(page.sound.choice.findData("Gone"))
+    page.sound.choose()
     page.start()
     until(qtbot, lambda: page.checking.doing == "nothing")
     assert window.message().startswith("Gone: ")
@@ -234,3 +237,41 @@ def test_a_change_that_cannot_be_said_leaves_nothing_behind(
     page.turned()
     assert window.document.session is before
     assert "must be" in window.message()
+
+
+def test_the_numbers_of_a_check_are_asked_for_by_pressing_its_row(
+    qtbot: QtBot, window: MainWindow, page: GuidedPage
+) -> None:
+    page.start()
+    until(qtbot, lambda: "voice" in page._answers)
+    page.checking.stop()
+    asked: list[tuple[str, tuple[Fact, ...]]] = []
+    window.document.asked.connect(lambda title, facts: asked.append((title, facts)))
+    page.table.asked.emit(page.sound.lines().index("voice"))
+    ((title, facts),) = asked
+    assert title == "Voice in the check"
+    labels = {fact.label: fact for fact in facts}
+    assert labels["Loudest passage"].origin == "measured"
+    assert " to " in labels["Noise gate"].text
+    assert labels["Compressor"].text.startswith("bites")
+
+
+def test_a_knob_is_told_and_learnt_from_takes_at_two_positions(
+    window: MainWindow, page: GuidedPage
+) -> None:
+    window.document.select_line("voice")
+    assert not page.knob.learn_button.isVisible()
+    for number, hour in ((1, 9.0), (2, 13.5)):
+        page.knob.hour.setCurrentIndex(page.knob.hour.findData(str(hour)))
+        page.knob.tell_hour()
+        session = window.document.session
+        take = take_of(session, session, "voice", number=number)
+        window.document.edit("take", lambda s, t=take: add_take(s, t))  # type: ignore[misc]
+        window.document.set_control("gain", page.knob.knob(), 12.0 + 6.0 * number)  # type: ignore[arg-type]
+        assert page.knob.hour.currentData() == "", "turned since, and nobody has said whereto"
+    assert page.knob.learn_button.isVisible()
+    page.knob.learn_button.click()
+    knob = page.knob.knob()
+    assert knob is not None
+    assert knob.is_dial_learned
+    assert "measured" in dial_words(knob, 20.0)

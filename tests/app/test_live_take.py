@@ -22,9 +22,9 @@ def test_a_live_take_is_recorded_until_somebody_stops(
     with virtual_server(tmp_path):
         window.go("check")
         guided, rehearse = window.check.guided, window.check.rehearse
-        qtbot.waitUntil(lambda: bool(guided._devices), timeout=20_000)
-        guided.source.setCurrentIndex(1)
-        guided._choose_source()
+        qtbot.waitUntil(lambda: bool(guided.sound.devices), timeout=20_000)
+        guided.sound.choice.setCurrentIndex(1)
+        guided.sound.choose()
         window.check.turn_to("Rehearsal")
         assert rehearse.live.isVisible()
         rehearse.live.setChecked(True)

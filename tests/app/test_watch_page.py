@@ -89,10 +89,10 @@ def test_a_device_is_watched_where_one_is_chosen(
 ) -> None:
     assert not page.device_button.isEnabled()
     guided = window.check.guided
-    guided._on_devices(
+    guided.sound.on_devices(
         (SystemDevice(key=77, name="Box", channels_in=8, channels_out=2, usual_rate_hz=48_000),)
     )
-    guided.source.setCurrentIndex(guided.source.findData("Box"))
+    guided.sound.choice.setCurrentIndex(guided.sound.choice.findData("Box"))
     page.refresh()
     assert page.device_button.isEnabled()
     page.watch_device()

@@ -50,7 +50,7 @@ class TroubleDialog(QDialog):
         self._area.setWidgetResizable(True)
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         layout.addWidget(self._area, 1)
-        layout.addLayout(foot(self, is_default=False))
+        layout.addLayout(foot(self))
         self.remedies: list[QPushButton] = []
         document.changed.connect(self._show)
         self._show()
@@ -70,7 +70,8 @@ class TroubleDialog(QDialog):
             (self.yes, True, "Y"), (self.no, False, "N"), (self.unknown, None, "Space"),
         ):  # fmt: skip
             button.setToolTip(f"What one sees decides what is asked next. Key: {key}")
-            button.setAutoDefault(False)
+            # Enter presses the one that has the focus, and closes nothing.
+            button.setAutoDefault(True)
             button.clicked.connect(lambda _, a=answer: self.answer(a))
             row.addWidget(button)
         self.back.setToolTip("Takes the last answer back")

@@ -78,26 +78,28 @@ class FarSign(QWidget):
         left = shape.right() + _MARGIN
         right = width - _MARGIN
         painter.setPen(QColor(theme.colours().ink))
-        self._fit(painter, sign.word, QRectF(left, 0, right - left, word_height), is_number=False)
+        self._fit(painter, sign.word, QRectF(left, 0, right - left, word_height))
         top = word_height
         if sign.number:
             box = QRectF(_MARGIN, top, width - 2.0 * _MARGIN, number_height)
-            self._fit(painter, sign.number, box, is_number=True)
+            self._fit(painter, sign.number, box)
+        else:
+            # Nothing to measure yet: what to do stands where the number will be.
+            number_height = 0.0
+        has_strip = bool(self._levels) or self._target is not None
+        foot = strip + 10.0 if has_strip else 4.0
         says = QRectF(
-            _MARGIN,
-            top + number_height,
-            width - 2.0 * _MARGIN,
-            height - top - number_height - strip - 10.0,
+            _MARGIN, top + number_height, width - 2.0 * _MARGIN, height - top - number_height - foot
         )
         self._paint_says(painter, sign.says, says)
-        self._paint_strip(
-            painter, QRectF(_MARGIN, height - strip - 4.0, width - 2.0 * _MARGIN, strip)
-        )
+        if has_strip:
+            box = QRectF(_MARGIN, height - strip - 4.0, width - 2.0 * _MARGIN, strip)
+            self._paint_strip(painter, box)
 
     @staticmethod
-    def _fit(painter: QPainter, words: str, box: QRectF, *, is_number: bool) -> None:
+    def _fit(painter: QPainter, words: str, box: QRectF) -> None:
         """Write as large as the box allows."""
-        font = theme.numbers(10.0) if is_number else theme.words(10.0)
+        font = theme.words(10.0)
         metrics = QFontMetricsF(font)
         wide = max(1.0, metrics.horizontalAdvance(words))
         scale = min(box.width() / wide, box.height() * 0.92 / max(1.0, metrics.height()))

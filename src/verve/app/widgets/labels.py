@@ -25,6 +25,17 @@ def text(words: str = "", *, wrap: bool = True) -> QLabel:
     return label
 
 
+def lines_of_text(count: int) -> QLabel:
+    """Wrapped text of so many lines, whatever it says: what comes and goes moves nothing."""
+    label = text()
+    label.setAlignment(Qt.AlignmentFlag.AlignTop)
+    label.setFixedHeight(label.fontMetrics().lineSpacing() * count)
+    policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+    policy.setHeightForWidth(False)
+    label.setSizePolicy(policy)
+    return label
+
+
 def caption(words: str = "", *, wrap: bool = False) -> QLabel:
     """Text that steps back."""
     label = text(words, wrap=wrap)

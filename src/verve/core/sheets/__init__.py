@@ -4,6 +4,7 @@ from verve.core.sheets._assessment import assessment_data, assessment_text
 from verve.core.sheets._causes import causes_data, causes_text
 from verve.core.sheets._check import (
     SignText,
+    check_facts,
     check_rows,
     comparison_text,
     explained_text,
@@ -117,6 +118,7 @@ __all__ = [
     "causes_text",
     "channel_rows",
     "channels_text",
+    "check_facts",
     "check_rows",
     "comparison_text",
     "connections_data",

@@ -6,16 +6,19 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from verve.core.assess import Assessment
+from verve.core.assess import Assessment, LineAssessment
 from verve.core.check import Answer, Explanation, Guide, Measured, Proof, Silence, Who, words
 from verve.core.session import Comparison, Take
 from verve.core.sheets._tables import level
 from verve.core.sheets._takes import moment_text
-from verve.core.words import capital, fill, level_text, listed, plural
+from verve.core.words import Fact, capital, fill, level_text, listed, plural
 
 Shape = Literal["ring", "tick", "up", "down", "wall", "ear"]
 """What stands beside the word, for who does not read it: listening, well, too loud, too quiet, clips, be quiet."""
 _SCREAM_DB_SPL = 115.0
+_NOISE_PEAK_DB = 12.0
+_COMPRESSOR_DBFS = -20.0
+"""Where compressors begin as they come; typical."""
 _SHAPES: dict[str, Shape] = {
     "right": "tick", "loud": "up", "quiet": "down", "clips": "wall", "silent": "ring",
 }  # fmt: skip
@@ -262,3 +265,62 @@ def watch_sign(seconds: float, marks: int, *, may_tell: bool, stopped: str) -> S
     return SignText(
         word=fill(words.MARKED, count=marks), number=number, says=words.MARKED_SAYS, shape="up"
     )
+
+
+def check_facts(
+    item: LineAssessment, answer: Answer | None, silence: Silence | None
+) -> tuple[Fact, ...]:
+    """Every number of a check of one signal, and what follows from them for a noise gate and a compressor."""
+    found: list[Fact] = []
+
+    def measured(label: str, text: str, how: str) -> None:
+        found.append(Fact(label=label, text=text, origin="measured", how=how))
+
+    def computed(label: str, text: str, how: str) -> None:
+        found.append(Fact(label=label, text=text, origin="computed", how=how))
+
+    peak = None if answer is None else answer.peak_dbfs
+    noise = None if silence is None else silence.noise_dbfs_a
+    if peak is not None:
+        measured(words.FACT_LOUDEST, level_text(peak, "dBFS"), words.FACT_LOUDEST_HOW)
+    if answer is not None and answer.expected_dbfs is not None:
+        computed(
+            words.FACT_EXPECTED, level_text(answer.expected_dbfs, "dBFS"), words.FACT_EXPECTED_HOW
+        )
+    if noise is not None:
+        measured(words.FACT_SILENCE, level_text(noise, "dBFS A"), words.FACT_SILENCE_HOW)
+        hum = None if silence is None else silence.hum
+        if hum is not None and hum.mains_hz is not None and hum.level_dbfs is not None:
+            measured(
+                words.FACT_HUM,
+                level_text(hum.level_dbfs, "dBFS"),
+                fill(words.FACT_HUM_HOW, mains_hz=float(hum.mains_hz)),
+            )
+    softest = item.predicted_peak_dbfs("softest")
+    if noise is not None and softest is not None:
+        # Peaks of noise stand about 12 dB above its level.
+        closed = noise + _NOISE_PEAK_DB
+        text = (
+            fill(words.GATE, low_db=closed, high_db=softest)
+            if softest > closed + 3.0
+            else words.NO_GATE
+        )
+        computed(words.FACT_GATE, text, words.FACT_GATE_HOW)
+    if peak is not None:
+        text = (
+            words.COMPRESSOR_IDLE
+            if peak < _COMPRESSOR_DBFS
+            else fill(words.COMPRESSOR, by_db=peak - _COMPRESSOR_DBFS)
+        )
+        computed(
+            words.FACT_COMPRESSOR, text, fill(words.FACT_COMPRESSOR_HOW, at_db=_COMPRESSOR_DBFS)
+        )
+    if peak is not None and noise is not None:
+        raised_db = item.target.target_dbfs - peak
+        if raised_db > 0.5:
+            computed(
+                words.FACT_RAISED,
+                level_text(noise + raised_db, "dBFS A"),
+                fill(words.FACT_RAISED_HOW, by_db=raised_db),
+            )
+    return tuple(found)

@@ -13,21 +13,28 @@ from verve.app import theme
 from verve.app.checking import Checking
 from verve.app.document import Document
 from verve.app.tasks import Tasks
+from verve.app.views.check.knob import KnobRow
+from verve.app.views.check.sound_from import SoundFrom
 from verve.app.widgets.beside import Beside, group
-from verve.app.widgets.choice import Choice
 from verve.app.widgets.far_sign import FarSign
-from verve.app.widgets.labels import caption_of, card, text
+from verve.app.widgets.labels import card, lines_of_text
 from verve.app.widgets.table import Table
-from verve.core.check import Answer, Guide, Proof, Silence, channels_after, words
+from verve.core.check import (
+    Answer,
+    Guide,
+    Proof,
+    Silence,
+    channels_after,
+    words,
+)
 from verve.core.session import Change, Session, apply_changes, set_playing
-from verve.core.sheets import SignText, check_rows, sign_of, who_sign
+from verve.core.sheets import SignText, check_facts, check_rows, sign_of, who_sign
 from verve.core.words import fill
 
 if TYPE_CHECKING:
     from verve.core.check import Who
-    from verve.devices import CheckState, Live, SystemDevice, WatchRequest
+    from verve.devices import CheckState
 
-_SIMULATED, _LOOK = "simulated", "look again"
 _HEAD = ("Signal", "Verdict", "Input", "Noise A", "Loudest", "Target")
 _IDLE = SignText(
     word="Check",
@@ -54,18 +61,14 @@ class GuidedPage(QWidget):
         super().__init__()
         self._document = document
         self.checking = Checking(tasks)
-        self._devices: tuple[SystemDevice, ...] = ()
-        self._has_looked = False
         self._guide: Guide | None = None
         self._silences: dict[str, Silence] = {}
         self._answers: dict[str, Answer] = {}
         self._proofs: dict[str, Proof] = {}
-        self._inputs: dict[str, int] = {}
         self._pending: tuple[Change, ...] = ()
         self._variation = 0
         self._told_setup: object = None
         self._number = document.number
-        self._is_asked_for_devices = False
         self._found: dict[str, int] = {}
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
@@ -77,10 +80,7 @@ class GuidedPage(QWidget):
         layout.addWidget(self.sign, 1)
         outer.addWidget(frame, 12)
         outer.addLayout(self._make_deeds())
-        self.reason = text()
-        # What comes and goes must not move what is read from far away.
-        self.reason.setMinimumHeight(self.reason.fontMetrics().lineSpacing() * 2)
-        self.reason.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.reason = lines_of_text(2)
         outer.addWidget(self.reason)
         self.table = Table(
             _HEAD,
@@ -95,7 +95,7 @@ class GuidedPage(QWidget):
         self.start_button.clicked.connect(self.start_or_stop)
         self.who_button.clicked.connect(self.begin_who)
         self.trouble_button.clicked.connect(self.trouble_wanted.emit)
-        self.source.activated.connect(self._choose_source)
+        self.sound.chosen.connect(self._on_chosen)
         self.turned_button.clicked.connect(self.turned)
         self.again_button.clicked.connect(lambda: self._post("again"))
         self.skip_button.clicked.connect(lambda: self._post("skip"))
@@ -104,7 +104,6 @@ class GuidedPage(QWidget):
         self.checking.reported.connect(self._on_reported)
         self.checking.asked.connect(self._on_asked)
         self.checking.proved.connect(self._on_proved)
-        self.checking.devices_found.connect(self._on_devices)
         self.checking.state_changed.connect(self._show_state)
         self.checking.told.connect(document.refused.emit)
         for keys, deed in (("Return", self.turned), ("Space", self._go_on)):
@@ -127,14 +126,9 @@ class GuidedPage(QWidget):
         self.trouble_button.setToolTip(
             "Finds out where the selected signal is lost, question by question. Shortcut: F9"
         )
-        self.source = Choice()
-        self.source.setAccessibleName("Sound comes from")
-        self.source.setToolTip(
-            "Simulated players to try it with, or a sound device of this computer"
-        )
-        self.source.setMaximumWidth(theme.px(300))
+        self.sound = SoundFrom(self._document, self.checking)
         first = group(self.start_button, self.who_button, self.trouble_button)
-        return Beside(first, group(caption_of(self.source, "sound from"), self.source))
+        return Beside(first, self.sound)
 
     def _make_deeds(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -157,6 +151,8 @@ class GuidedPage(QWidget):
         for button in (self.turned_button, self.again_button, self.skip_button, self.use_button):
             row.addWidget(button)
         row.addStretch(1)
+        self.knob = KnobRow(self._document)
+        row.addWidget(self.knob)
         return row
 
     # ── drawing ───────────────────────────────────────────────────────────────────────────────
@@ -165,10 +161,7 @@ class GuidedPage(QWidget):
         if self._number != self._document.number:
             self._number = self._document.number
             self.forget()
-        if not self._has_looked:
-            self._has_looked = True
-            self.checking.look_for_devices()
-        self._show_sources()
+        self.sound.refresh()
         self._follow_session()
         self._show_rows()
         self._show_state()
@@ -177,85 +170,33 @@ class GuidedPage(QWidget):
         """Another session: nothing of it has been checked."""
         self.checking.stop()
         self._guide = None
-        self._silences, self._answers, self._proofs, self._inputs = {}, {}, {}, {}
+        self._silences, self._answers, self._proofs = {}, {}, {}
+        self.sound.inputs_found = {}
         self._pending = ()
-
-    def _show_sources(self) -> None:
-        entries = [("Simulated players", _SIMULATED)]
-        entries += [(f"{one.name}, {one.channels_in} inputs", one.name) for one in self._devices]
-        self.source.show_entries([*entries, ("Look for sound devices again", _LOOK)])
-
-    def lines(self) -> tuple[str, ...]:
-        """The signals that can be checked: those that arrive at one recorder, that of the selected signal first."""
-        from verve.devices import arrivals
-
-        found = arrivals(self._document.assessment)
-        if self.device() is None:
-            return tuple(found)
-        item = self._document.line
-        mine = found.get(item.line.id) if item is not None else None
-        recorders = [one.device for one in found.values()]
-        recorder = (
-            mine.device if mine is not None else max(recorders, key=recorders.count, default="")
-        )
-        return tuple(line for line, one in found.items() if one.device == recorder)
-
-    def inputs(self) -> dict[str, int]:
-        """By signal, the input it is listened to on, counted from 0."""
-        from verve.devices import arrivals
-
-        found = arrivals(self._document.assessment)
-        return {
-            line: self._inputs.get(line, one.channel) if self.device() is not None else one.channel
-            for line, one in found.items()
-        }
-
-    def device(self) -> SystemDevice | None:
-        """The sound device that is chosen; None for simulated players."""
-        name = self.source.currentData()
-        return next((one for one in self._devices if one.name == name), None)
-
-    def live(self) -> Live | None:
-        """The chosen device with the input of each signal; None for simulated players."""
-        from verve.devices import Live
-
-        device, inputs = self.device(), self.inputs()
-        if device is None:
-            return None
-        return Live(device=device, channels={line: inputs[line] for line in self.lines()})
-
-    def watch_request(self) -> WatchRequest | None:
-        """A watch of the device that is chosen here; None for simulated players."""
-        from verve.devices import WatchRequest
-
-        live = self.live()
-        if live is None or not live.channels:
-            return None
-        return WatchRequest(session=self._document.session, live=live)
 
     def _show_rows(self) -> None:
         rows = check_rows(
             self._document.assessment,
-            self.lines(),
+            self.sound.lines(),
             self._silences,
             self._answers,
             self._proofs,
-            self.inputs(),
+            self.sound.inputs(),
         )
         self.table.show_rows(rows)
-        item, lines = self._document.line, self.lines()
+        item, lines = self._document.line, self.sound.lines()
         if item is not None and item.line.id in lines and self.table.rowCount():
             with QSignalBlocker(self.table):
                 self.table.setCurrentCell(lines.index(item.line.id), 0)
 
     def _show_state(self) -> None:
         doing = self.checking.doing
-        is_on, has_lines = doing != "nothing", bool(self.lines())
+        is_on, has_lines = doing != "nothing", bool(self.sound.lines())
         self.start_button.setText("Stop" if is_on else "Start the check")
         self.start_button.setEnabled(is_on or has_lines)
         self.who_button.setEnabled(not is_on and has_lines)
         self.trouble_button.setEnabled(self._document.line is not None)
-        self.source.setEnabled(not is_on)
+        self.sound.setEnabled(not is_on)
         self.turned_button.setVisible(bool(self._pending))
         guide = self._guide
         self.again_button.setVisible(
@@ -263,7 +204,8 @@ class GuidedPage(QWidget):
         )
         self.skip_button.setVisible(is_on)
         found = [one for one in self._proofs.values() if one.found in {"swapped", "elsewhere"}]
-        self.use_button.setVisible(not is_on and bool(found) and self.device() is not None)
+        self.knob.refresh()
+        self.use_button.setVisible(not is_on and bool(found) and self.sound.device() is not None)
         if not is_on and self._guide is None and not self._proofs:
             self.sign.show_sign(_IDLE if has_lines else _NOBODY)
             self.reason.setText("")
@@ -366,7 +308,7 @@ class GuidedPage(QWidget):
 
     def _on_asked(self, who: Who) -> None:
         self._proofs |= {one.line: one for one in who.proofs}
-        sign = who_sign(self._document.assessment, who, self.inputs())
+        sign = who_sign(self._document.assessment, who, self.sound.inputs())
         asked, levels = who.asked, who.level_dbfs
         if asked is not None and self._document.line is not None:
             if asked.line != self._document.line.line.id:
@@ -379,16 +321,6 @@ class GuidedPage(QWidget):
     def _on_proved(self, _: object) -> None:
         self._show_rows()
         self._show_state()
-
-    def _on_devices(self, found: tuple[SystemDevice, ...] | str) -> None:
-        if isinstance(found, str):
-            self._devices = ()
-            if self._is_asked_for_devices:
-                self._document.refused.emit(found)
-        else:
-            self._devices = found
-        self._is_asked_for_devices = False
-        self._show_sources()
 
     # ── doing ─────────────────────────────────────────────────────────────────────────────────
     def start_or_stop(self) -> None:
@@ -409,9 +341,9 @@ class GuidedPage(QWidget):
         try:
             request = CheckRequest(
                 session=self._document.session,
-                lines=self.lines(),
+                lines=self.sound.lines(),
                 said=fill(words.SAID, day=day),
-                live=self.live(),
+                live=self.sound.live(),
                 variation=self._variation if self.checking.is_paced else 0,
                 is_paced=self.checking.is_paced,
             )
@@ -429,8 +361,8 @@ class GuidedPage(QWidget):
         self._guide, self._proofs, self._pending = None, {}, ()
         request = WhoRequest(
             session=self._document.session,
-            lines=self.lines(),
-            live=self.live(),
+            lines=self.sound.lines(),
+            live=self.sound.live(),
             is_paced=self.checking.is_paced,
         )
         self.checking.begin_who(request)
@@ -459,10 +391,19 @@ class GuidedPage(QWidget):
         self.checking.post(Command(deed="again" if deed == "again" else "skip"))
 
     def _choose_row(self, row: int) -> None:
-        lines = self.lines()
+        lines = self.sound.lines()
         if row >= len(lines):
             return
-        self._document.select_line(lines[row])
+        line = lines[row]
+        self._document.select_line(line)
+        item = self._document.assessment.line(line)
+        facts = (
+            ()
+            if item is None
+            else check_facts(item, self._answers.get(line), self._silences.get(line))
+        )
+        if facts and item is not None:
+            self._document.ask(f"{item.line.name} in the check", facts)
         guide = self._guide
         if self.checking.doing == "check" and guide is not None and guide.phase != "silence":
             from verve.devices import Command
@@ -471,16 +412,12 @@ class GuidedPage(QWidget):
             if group is not None:
                 self.checking.post(Command(deed="choose", group=group))
 
-    def _choose_source(self) -> None:
-        if self.source.currentData() == _LOOK:
-            self.source.setCurrentIndex(0)
-            self._is_asked_for_devices = True
-            self.checking.look_for_devices()
+    def _on_chosen(self) -> None:
         self.forget()
         self.refresh()
 
     def _use_found(self) -> None:
         """Listen where each signal arrives."""
-        self._inputs = dict(self._found)
+        self.sound.inputs_found = dict(self._found)
         self._proofs = {}
         self.refresh()

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QStackedWidget, QTabBar, QVBoxLayout, QWidget
 
@@ -33,6 +33,18 @@ _SAYS = (
     "Listening in while your recording software records: clipping, drop-outs, hum, levels that moved",
     "The note that sounds, and how far off it is",
 )
+
+
+class _Pages(QStackedWidget):
+    """As high as the page in front needs, not as the highest one."""
+
+    def sizeHint(self) -> QSize:
+        page = self.currentWidget()
+        return super().sizeHint() if page is None else page.sizeHint()
+
+    def minimumSizeHint(self) -> QSize:
+        page = self.currentWidget()
+        return super().minimumSizeHint() if page is None else page.minimumSizeHint()
 
 
 class CheckView(QWidget):
@@ -67,11 +79,11 @@ class CheckView(QWidget):
             self.tabs.addTab(name)
             self.tabs.setTabToolTip(index, _SAYS[index])
         outer.addWidget(self.tabs, 0, Qt.AlignmentFlag.AlignLeft)
-        self._stack = QStackedWidget()
+        self._stack = _Pages()
         outer.addWidget(self._stack, 1)
         self.guided = GuidedPage(document, tasks)
         self._stack.addWidget(self.guided)
-        self.rehearse = RehearsePage(document, rehearsal, take_folder, self.guided.live)
+        self.rehearse = RehearsePage(document, rehearsal, take_folder, self.guided.sound.live)
         self._stack.addWidget(self.rehearse)
         self._recordings: RecordingsPage | None = None
         self._tuner: TunerPage | None = None
@@ -107,7 +119,7 @@ class CheckView(QWidget):
         if self._watch is None:
             from verve.app.views.check.watch import WatchPage
 
-            self._watch = WatchPage(self._document, self._tasks, self.guided.watch_request)
+            self._watch = WatchPage(self._document, self._tasks, self.guided.sound.watch_request)
             self._watch.alarmed.connect(self.alarmed.emit)
             self._stack.addWidget(self._watch)
         return self._watch
@@ -140,6 +152,7 @@ class CheckView(QWidget):
             lambda: self.tuner,
         )
         self._stack.setCurrentWidget(pages[index]())
+        self._stack.updateGeometry()
         self.refresh()
 
     def refresh(self) -> None:

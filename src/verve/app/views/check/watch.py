@@ -117,6 +117,7 @@ class WatchPage(QWidget):
         inside.addWidget(self.sign, 1)
         outer.addWidget(frame, 8)
         self._heading = small_heading("Marks")
+        self._heading.setWordWrap(False)
         outer.addWidget(self._heading)
         self.list = QListWidget()
         self.list.setAccessibleName("What was marked, with its time")
