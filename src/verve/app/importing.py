@@ -18,6 +18,8 @@ from verve.core.files import path_text
 from verve.core.session import Session, Sound, move_sound
 
 if TYPE_CHECKING:
+    from verve.core.assess import LineAssessment
+    from verve.core.check import NoisePicture
     from verve.core.measure import Recording
     from verve.core.recordings import Analysed
 
@@ -91,6 +93,18 @@ class Importing(QObject):
         """Read files and bring them in; of those in `signals`, by path, the signal is known."""
         self._waiting.append(_Wanted(paths=tuple(paths), signals=signals))
         self._begin()
+
+    def want_noise(
+        self, item: LineAssessment, rate_hz: int, done: Callable[[NoisePicture | None], None]
+    ) -> None:
+        """Work out what is computed of the noise of a signal, as pauses are shown."""
+
+        def work(_: object, __: object) -> object:
+            from verve.core.check import noise_picture
+
+            return noise_picture(item, rate_hz)
+
+        self._tasks.run("computed noise", work, done)
 
     def want(self, sound: Sound) -> None:
         """Read a file of the session again, if nothing is known of it."""

@@ -23,6 +23,7 @@ from verve.core.sound import (
 )
 from verve.core.units import FloatArray
 from verve.devices._device import Block, arrivals
+from verve.devices._spoils import Spoils
 
 BLOCK_FRAMES = 4096
 
@@ -63,6 +64,8 @@ class SimulatedInterface:
                 self._channels.append(arrival.channel)
                 lines.append((item.state, item.is_alive))
         self._renderer = Renderer(lines, rate_hz=self.sample_rate_hz, block_frames=block_frames)
+        here = {line: a.channel for line, a in arrivals(assessment).items() if a.device == device}
+        self._spoils = Spoils.of(assessment, here, variation) if variation else None
         self._rooms: dict[float, Room] = {}
         self._at, self._begins = 0, 0
         self._cycles = [self._at_place(key) for key in self._renderer.players]
@@ -174,6 +177,8 @@ class SimulatedInterface:
             samples = np.zeros((self.channels_in, count))
             if self._channels:
                 samples[self._channels] = self._renderer(performances)[:, :count]
+            if self._spoils is not None:
+                self._spoils.apply(samples, at)
             self._at = at + count
             yield Block(start_frame=at, samples=samples)
             at += count

@@ -70,8 +70,7 @@ class TroubleDialog(QDialog):
             (self.yes, True, "Y"), (self.no, False, "N"), (self.unknown, None, "Space"),
         ):  # fmt: skip
             button.setToolTip(f"What one sees decides what is asked next. Key: {key}")
-            # Enter presses the one that has the focus, and closes nothing.
-            button.setAutoDefault(True)
+            button.setAutoDefault(False)
             button.clicked.connect(lambda _, a=answer: self.answer(a))
             row.addWidget(button)
         self.back.setToolTip("Takes the last answer back")
@@ -137,6 +136,12 @@ class TroubleDialog(QDialog):
         """Y and N answer, Space does not know."""
         if event is not None and event.key() in _KEYS and self.yes.isVisible():
             self.answer(_KEYS[Qt.Key(event.key())])
+            return
+        focused = self.focusWidget()
+        is_enter = event is not None and event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter}
+        if is_enter and isinstance(focused, QPushButton):
+            # Enter presses the one that has the focus, and closes nothing unasked.
+            focused.click()
             return
         super().keyPressEvent(event)
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from verve.app import theme
@@ -14,6 +15,7 @@ from verve.app.widgets.scales import paint_levels, picture_area
 from verve.core.sheets import pauses_text
 
 if TYPE_CHECKING:
+    from verve.core.check import NoisePicture
     from verve.core.measure import Recording
 
 _LOW_HZ, _HIGH_HZ = 17.8, 22_400.0
@@ -29,6 +31,7 @@ class Pauses(QWidget):
         super().__init__()
         self._recording: Recording | None = None
         self._channel = 0
+        self._computed: NoisePicture | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(theme.px(84))
         self.setAccessibleName("Noise in the pauses, by frequency")
@@ -40,11 +43,50 @@ class Pauses(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(400, 160)
 
+    def show_computed(self, computed: NoisePicture | None) -> None:
+        """What is computed of the noise of the signal that the channel holds; None for none."""
+        self._computed = computed
+        self.update()
+
     def show_recording(self, recording: Recording | None, channel: int) -> None:
         """Draw a channel; nothing without a recording."""
         self._recording, self._channel = recording, channel
         self.setAccessibleDescription("" if recording is None else pauses_text(recording, channel))
         self.update()
+
+    @staticmethod
+    def _paint_computed(
+        painter: QPainter,
+        area: QRectF,
+        computed: NoisePicture,
+        x_of: Callable[[float], float],
+        y_of: Callable[[float], float],
+    ) -> None:
+        """The room as a dotted stair, the equipment as a dashed one: told by their strokes, and by their names."""
+        c = theme.colours()
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for name, levels, style in (
+            ("room, computed", computed.room_dbfs, Qt.PenStyle.DotLine),
+            ("equipment, computed", computed.equipment_dbfs, Qt.PenStyle.DashLine),
+        ):
+            painter.setPen(QPen(QColor(c.ink), 1.6, style))
+            path, last = QPainterPath(), None
+            for hz, level in zip(computed.bands_hz, levels, strict=True):
+                if level is None:
+                    continue
+                y = y_of(level)
+                left, right = x_of(hz * 10.0**-0.05), x_of(hz * 10.0**0.05)
+                if last is None:
+                    path.moveTo(left, y)
+                else:
+                    path.lineTo(left, y)
+                path.lineTo(right, y)
+                last = (right, y)
+            painter.drawPath(path)
+            if last is not None:
+                painter.setFont(theme.words(9.0))
+                box = QRectF(area.right() - 150.0, last[1] - 18.0, 146.0, 16.0)
+                painter.drawText(box, Qt.AlignmentFlag.AlignRight, name)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if self._recording is None or self._channel >= len(self._recording.course.spectra):
@@ -84,6 +126,8 @@ class Pauses(QWidget):
             painter.fillRect(bar, QColor(c.floor))
             painter.setPen(QPen(QColor(c.floor_edge), 2.0))
             painter.drawLine(bar.topLeft(), bar.topRight())
+        if self._computed is not None:
+            self._paint_computed(painter, area, self._computed, x_of, y_of)
         painter.setBrush(QColor(c.ink))
         painter.setPen(QPen(QColor(c.ink), 1.4))
         for one in lines:

@@ -38,6 +38,7 @@ from verve.core.check._learn import (
     with_learnt_dial,
 )
 from verve.core.check._moments import MOMENTS_PER_S, Heard, Levels, Moment
+from verve.core.check._noise import NoisePicture, noise_fits, noise_picture
 from verve.core.check._signals import expected_of, groups_of, signals_of
 from verve.core.check._watch import Mark, Watch, mark_text, reference_of
 from verve.core.check._who import Expected, Proof, Who, channels_after
@@ -62,6 +63,7 @@ __all__ = [
     "Matched",
     "Measured",
     "Moment",
+    "NoisePicture",
     "Passage",
     "Phase",
     "Proof",
@@ -85,6 +87,8 @@ __all__ = [
     "mark_text",
     "matched",
     "measured_session",
+    "noise_fits",
+    "noise_picture",
     "reference_of",
     "remember_over_test",
     "signals_of",

@@ -154,3 +154,14 @@ COMPRESSOR = "bites: {by_db:.0 dB} of the loudest passage are above its threshol
 COMPRESSOR_IDLE = "never bites: raise the take first"
 FACT_RAISED = "Noise, take raised to its target"
 FACT_RAISED_HOW = "what hisses when the take is raised by {by_db:.0 dB} afterwards"
+
+# ── where the noise comes from, measured ──
+ROOM_NAME, OTHER_GEAR = "Room", "Other gear"
+NOISE_FITS = "It fits what is computed in every third of an octave; most of it is: {part}."
+NOISE_ABOVE = "Around {hz:g Hz} it is {by_db:.0 dB} more than computed: {fits}."
+NOISE_BELOW = (
+    "Around {hz:g Hz} it is {by_db:.0 dB} less than computed: quieter than the session says."
+)
+BASS_FITS = "that fits rumble, traffic or a fan"
+MIDDLE_FITS = "that fits voices, machines or a fan in the room"
+TREBLE_FITS = "that fits hiss of the equipment, or a charger"

@@ -6,6 +6,7 @@ from verve.core.explain._pictures import (
     NoisePart,
     Response,
     noise_parts,
+    origin_of_noise,
     response_facts,
     response_of,
 )
@@ -23,6 +24,7 @@ __all__ = [
     "junction_facts",
     "noise_parts",
     "noise_walk",
+    "origin_of_noise",
     "response_facts",
     "response_of",
     "source_facts",

@@ -1,7 +1,7 @@
 """Measuring recordings to the standards: reducers over blocks, the same for live sound and files."""
 
 from verve.core.measure._align import Alignment, Shift, alignment_of
-from verve.core.measure._bands import Spectrum
+from verve.core.measure._bands import BANDS_HZ, Spectrum, band_weights
 from verve.core.measure._blasts import Blast
 from verve.core.measure._cells import Stretch
 from verve.core.measure._clap import Clap, Decay, clap_of
@@ -27,6 +27,7 @@ from verve.core.measure._shown import Coming
 from verve.core.measure._tuner import Heard, Reading, Tuner
 
 __all__ = [
+    "BANDS_HZ",
     "HIGHEST_HZ",
     "LOWEST_HZ",
     "NO_HUM",
@@ -61,6 +62,7 @@ __all__ = [
     "Stretch",
     "Tuner",
     "alignment_of",
+    "band_weights",
     "clap_of",
     "loop_signal",
     "loopback_of",

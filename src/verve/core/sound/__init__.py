@@ -11,6 +11,7 @@ from verve.core.sound._air import (
 from verve.core.sound._convolve import ConvolverBank
 from verve.core.sound._manners import manner_of
 from verve.core.sound._microphone import Cycle, Played, Room
+from verve.core.sound._noise import noise_thirds
 from verve.core.sound._players import LONGEST_CYCLE_S, perform
 from verve.core.sound._render import PlayerKey, Renderer, seed_of
 
@@ -28,6 +29,7 @@ __all__ = [
     "levelled",
     "manner_of",
     "noise_like",
+    "noise_thirds",
     "perform",
     "room_response",
     "seed_of",

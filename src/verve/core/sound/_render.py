@@ -153,6 +153,16 @@ class Renderer:
         ]
         self._dithered, self._dither_at = np.zeros((len(lines), 0)), 0
 
+    @property
+    def inputs(self) -> tuple[Input, ...]:
+        """What each of the lines ends in, with its noise by origin."""
+        return tuple(self._inputs)
+
+    @property
+    def frequencies_hz(self) -> FloatArray:
+        """Where noise densities are told."""
+        return self._hz
+
     # ── putting together ──────────────────────────────────────────────────────────────────────
     def _player(self, source: str, place: str, response: CapsuleResponse) -> tuple[str, str]:
         key = (source, place)

@@ -28,6 +28,9 @@ from verve.app.widgets.labels import Elided, caption_of, card, text
 from verve.app.widgets.loudness import Loudness
 from verve.app.widgets.pauses import Pauses
 from verve.app.widgets.table import Table
+from verve.core.assess import LineAssessment
+from verve.core.check import NoisePicture, noise_fits
+from verve.core.measure import Recording
 from verve.core.recordings import Guess, Place, places_of, sounds_of_take, take_from
 from verve.core.session import Session, Sound, add_take, assign_signal, change_sound, remove_sound
 from verve.core.sheets import (
@@ -62,6 +65,7 @@ class SoundDetails(QWidget):
         self._document, self._importing = document, importing
         self._sound: Sound | None = None
         self._channel = 0
+        self._noise_of: object = None
         self._places: tuple[Place, ...] = ()
         self.guesses: dict[str, tuple[Guess, ...]] = {}
         outer = QVBoxLayout(self)
@@ -213,8 +217,31 @@ class SoundDetails(QWidget):
         self._pauses_says.show_text(
             "" if recording is None else pauses_text(recording, self._channel)
         )
+        self._show_computed_noise(recording, item)
         self._loudness_says.show_text("" if recording is None else programme_text(recording))
         self.backing.show_sound(sound, silence_text(sound))
+
+    def _show_computed_noise(
+        self, recording: Recording | None, item: LineAssessment | None
+    ) -> None:
+        """Beside the pauses what is computed of them, worked out beside the window."""
+        key = (recording, self._channel, None if item is None else item.state)
+        if self._noise_of == key:
+            return
+        self._noise_of = key
+        self.pauses.show_computed(None)
+        if recording is None or item is None:
+            return
+        channel = self._channel
+
+        def done(found: NoisePicture | None) -> None:
+            if self._noise_of != key or found is None:
+                return
+            self.pauses.show_computed(found)
+            fits = noise_fits(found, recording.course.spectra[channel])
+            self._pauses_says.show_text(f"{pauses_text(recording, channel)} {fits}".strip())
+
+        self._importing.want_noise(item, recording.sample_rate_hz, done)
 
     def _show_head(self, sound: Sound) -> None:
         if not (self.name.hasFocus() and self.name.isModified()):
