@@ -180,6 +180,7 @@ class Shots:
         page.details.course.select((4.0, 7.0))
         page.details.course.chosen.emit(4.0)
         page.details.tabs.setCurrentIndex(1)
+        _until(lambda: page.details.pauses._computed is not None)
         self.take("recordings")
         window.show_tuner()
         tuner = window.check.tuner

@@ -25,15 +25,20 @@ def text(words: str = "", *, wrap: bool = True) -> QLabel:
     return label
 
 
-def lines_of_text(count: int) -> QLabel:
+class Lines(QLabel):
     """Wrapped text of so many lines, whatever it says: what comes and goes moves nothing."""
-    label = text()
-    label.setAlignment(Qt.AlignmentFlag.AlignTop)
-    label.setFixedHeight(label.fontMetrics().lineSpacing() * count)
-    policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-    policy.setHeightForWidth(False)
-    label.setSizePolicy(policy)
-    return label
+
+    def __init__(self, count: int) -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setWordWrap(True)
+        self.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.setFixedHeight(self.fontMetrics().lineSpacing() * count)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+
+    def hasHeightForWidth(self) -> bool:
+        """Its height is the same for every width: else the page around it would ask for space it does not need."""
+        return False
 
 
 def caption(words: str = "", *, wrap: bool = False) -> QLabel:

@@ -29,7 +29,7 @@ from verve.app import theme
 from verve.app.document import Document
 from verve.app.player import Player
 from verve.app.tasks import Tasks
-from verve.app.widgets.labels import Elided, caption, caption_of, card, lines_of_text, small_heading
+from verve.app.widgets.labels import Elided, Lines, caption, caption_of, card, small_heading
 from verve.core.check import Ballot, Candidate, Matched, candidates_of, matched, tally_text
 from verve.core.session import (
     MOST_COMPARED,
@@ -148,7 +148,7 @@ class ComparePage(QWidget):
         self.hear: list[QPushButton] = []
         self.vote: list[QPushButton] = []
         self._names: list[QLabel] = []
-        self.told = lines_of_text(2)
+        self.told = Lines(2)
         layout.addWidget(self.told)
 
     def _make_choice(self, layout: QVBoxLayout) -> None:

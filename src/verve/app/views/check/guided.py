@@ -17,7 +17,7 @@ from verve.app.views.check.knob import KnobRow
 from verve.app.views.check.sound_from import SoundFrom
 from verve.app.widgets.beside import Beside, group
 from verve.app.widgets.far_sign import FarSign
-from verve.app.widgets.labels import card, lines_of_text
+from verve.app.widgets.labels import Lines, card
 from verve.app.widgets.table import Table
 from verve.core.check import (
     Answer,
@@ -80,7 +80,7 @@ class GuidedPage(QWidget):
         layout.addWidget(self.sign, 1)
         outer.addWidget(frame, 12)
         outer.addLayout(self._make_deeds())
-        self.reason = lines_of_text(2)
+        self.reason = Lines(2)
         outer.addWidget(self.reason)
         self.table = Table(
             _HEAD,

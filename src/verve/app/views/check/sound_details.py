@@ -66,6 +66,7 @@ class SoundDetails(QWidget):
         self._sound: Sound | None = None
         self._channel = 0
         self._noise_of: object = None
+        self._fits = ""
         self._places: tuple[Place, ...] = ()
         self.guesses: dict[str, tuple[Guess, ...]] = {}
         outer = QVBoxLayout(self)
@@ -214,12 +215,14 @@ class SoundDetails(QWidget):
         self.places.show_rows(place_rows(self._places))
         self.pauses.show_recording(recording, self._channel)
         self.loudness.show_recording(recording)
-        self._pauses_says.show_text(
-            "" if recording is None else pauses_text(recording, self._channel)
-        )
         self._show_computed_noise(recording, item)
+        self._say_pauses(recording)
         self._loudness_says.show_text("" if recording is None else programme_text(recording))
         self.backing.show_sound(sound, silence_text(sound))
+
+    def _say_pauses(self, recording: Recording | None) -> None:
+        said = "" if recording is None else pauses_text(recording, self._channel)
+        self._pauses_says.show_text(f"{said} {self._fits}".strip())
 
     def _show_computed_noise(
         self, recording: Recording | None, item: LineAssessment | None
@@ -228,7 +231,7 @@ class SoundDetails(QWidget):
         key = (recording, self._channel, None if item is None else item.state)
         if self._noise_of == key:
             return
-        self._noise_of = key
+        self._noise_of, self._fits = key, ""
         self.pauses.show_computed(None)
         if recording is None or item is None:
             return
@@ -238,8 +241,8 @@ class SoundDetails(QWidget):
             if self._noise_of != key or found is None:
                 return
             self.pauses.show_computed(found)
-            fits = noise_fits(found, recording.course.spectra[channel])
-            self._pauses_says.show_text(f"{pauses_text(recording, channel)} {fits}".strip())
+            self._fits = noise_fits(found, recording.course.spectra[channel])
+            self._say_pauses(recording)
 
         self._importing.want_noise(item, recording.sample_rate_hz, done)
 

@@ -46,6 +46,14 @@ class _Pages(QStackedWidget):
         page = self.currentWidget()
         return super().minimumSizeHint() if page is None else page.minimumSizeHint()
 
+    def hasHeightForWidth(self) -> bool:
+        page = self.currentWidget()
+        return page is not None and page.hasHeightForWidth()
+
+    def heightForWidth(self, width: int) -> int:
+        page = self.currentWidget()
+        return super().heightForWidth(width) if page is None else page.heightForWidth(width)
+
 
 class CheckView(QWidget):
     """The pages of Check; each is made when somebody first turns to it."""
