@@ -434,3 +434,19 @@ def test_thirty_two_channels_are_one_file(window: MainWindow, qtbot: QtBot, tmp_
     assert page.details.course._channel == 31
     assert page.details.heard_channel(sounds(window)[0]) == 31
     assert page.details._signal_of.text() == "Channel 32 holds"
+
+
+def test_a_take_is_heard_raised_to_its_target(
+    window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    page = brought_in(window, qtbot, written(tmp_path / "Voice.wav", 0.1 * playing(2.0)))
+    (sound,) = sounds(window)
+    peak = sound.figures.channels[0].peak_dbfs
+    item = window.document.assessment.line("voice")
+    assert peak is not None
+    assert item is not None
+    page.match.setCurrentIndex(page.match.findText("raised to its target"))
+    target = item.target.target_dbfs if sound.signal(0) == "voice" else 0.0
+    assert page.gain_db(sound) == pytest.approx(page.level.value() + target - peak)
+    page.match.setCurrentIndex(0)
+    assert page.gain_db(sound) == page.level.value()

@@ -174,3 +174,15 @@ def test_a_loop_back_through_a_device_is_found_and_guarded(tmp_path: Path) -> No
     assert not found.polarity_inverted
     assert shares[0] < shares[-1] or len(shares) > 4
     assert stopped.found is None
+
+
+@needs_server
+def test_a_device_that_another_program_has_is_told_with_the_program(tmp_path: Path) -> None:
+    status = tmp_path / "proc/asound/card0/pcm0c/sub0"
+    status.mkdir(parents=True)
+    (status / "status").write_text("state: RUNNING\nowner_pid   : 4242\n")
+    (tmp_path / "proc/4242").mkdir()
+    (tmp_path / "proc/4242/comm").write_text("some-recorder\n")
+    gone = SystemDevice(key=999, name="Box", channels_in=2, channels_out=0, usual_rate_hz=48_000)
+    with virtual_server(tmp_path), pytest.raises(DeviceError, match="used by some-recorder"):
+        SystemInterface(gone, channels=1, rate_hz=48_000, root=tmp_path)

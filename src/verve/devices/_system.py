@@ -170,7 +170,11 @@ class SystemInterface:
             message = None
         if message is not None and message[0] == b"r":
             return
-        if message is None and self._process.poll() == NO_LIBRARY_CODE:
+        if message is None:
+            # It has closed its mouth; its last word is its code.
+            with suppress(subprocess.TimeoutExpired):
+                self._process.wait(timeout=_POLL_S * 10.0)
+        if message is None and self._process.returncode == NO_LIBRARY_CODE:
             raise DeviceError(self.name, "cannot be reached", NO_LIBRARY)
         said = json.loads(message[1]) if message is not None else "its driver does not answer"
         raise self._refused(said)

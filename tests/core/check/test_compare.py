@@ -167,3 +167,24 @@ def test_a_choice_is_logged_kept_in_the_file_and_can_be_removed() -> None:
         remove_comparison(session, "nothing")
     with pytest.raises(EditError, match="must be one of 2"):
         log_comparison(WELL, one.model_copy(update={"chosen": 5}))
+
+
+@pytest.mark.parametrize(
+    ("content", "name"),
+    [
+        (b"", "empty.wav"),
+        (b"RIFF\x00\x00\x00\x00WAVEfmt ", "truncated.wav"),
+        (b"this is text", "text.wav"),
+        (b"this is text", "wrong.txt"),
+    ],
+)
+def test_broken_files_are_refused_by_name(tmp_path: Path, content: bytes, name: str) -> None:
+    good = phrase(tmp_path / "good.wav", -20.0)
+    broken = tmp_path / name
+    broken.write_bytes(content)
+    with pytest.raises(FileError, match=name):
+        matched([good, Candidate(name="broken", path=broken)], RATE_HZ)
+    samples = np.full(48_000, np.nan, dtype=np.float32)
+    soundfile.write(tmp_path / "nan.wav", samples, RATE_HZ, subtype="FLOAT")
+    with pytest.raises(FileError, match=r"nan\.wav"):
+        matched([good, Candidate(name="nan", path=tmp_path / "nan.wav")], RATE_HZ)

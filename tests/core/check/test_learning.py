@@ -335,3 +335,18 @@ def test_a_source_that_was_measured_is_doubted_less() -> None:
         for session in (tested, WELL)
     ]
     assert shares[0] < shares[1]
+
+
+def test_a_loss_that_fits_a_pickup_in_a_line_input_says_so() -> None:
+    change = Change(owner="interface", channel="in.5", name="mode", value="line")
+    item = assess(WELL, ENGINE).line("cello_line")
+    assert item is not None
+    recorder = item.route.recorder
+    assert recorder is not None
+    wrong = set_control(WELL, replace(change, channel=recorder.in_port))
+    off = peak(wrong, "cello_line") - peak(WELL, "cello_line")
+    assert off < -15.0
+    take = take_of(WELL, wrong, "cello_line", noise_db=off / 2.0)
+    found = explanations(WELL, of(take), ENGINE)
+    assert found[0].sentence.startswith("A loss like this fits a pickup in a line input.")
+    assert found[0].share > 0.9

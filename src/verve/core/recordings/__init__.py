@@ -2,7 +2,13 @@
 
 from verve.core.recordings._analysis import Analysed, analyse, sound_of
 from verve.core.recordings._bring_in import BroughtIn, brought_in
-from verve.core.recordings._match import LoudnessOf, loudness_of, matched_gain_db, playback_gain_db
+from verve.core.recordings._match import (
+    LoudnessOf,
+    loudness_of,
+    matched_gain_db,
+    playback_gain_db,
+    raised_gain_db,
+)
 from verve.core.recordings._picture import Column, columns_of, loudness_columns
 from verve.core.recordings._places import MOST_PLACES, Place, PlaceKind, places_of
 from verve.core.recordings._signals import Guess, Heard, guess_role, guess_signals, names_signal
@@ -39,6 +45,7 @@ __all__ = [
     "nearest_string",
     "places_of",
     "playback_gain_db",
+    "raised_gain_db",
     "sound_of",
     "sounds_of_take",
     "take_from",

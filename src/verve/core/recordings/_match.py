@@ -58,6 +58,16 @@ def playback_gain_db(
     return level_db + (matched_gain_db(sound, other, channel=channel) or 0.0)
 
 
+def raised_gain_db(sound: Sound, target_dbfs: float, channel: int | None = None) -> float:
+    """By how much a take is raised or lowered to have its peak at its target: its noise is heard as it will be.
+
+    0 for silence.
+    """
+    chosen = sound.figures.channels if channel is None else (sound.figures.channels[channel],)
+    peaks = [one.peak_dbfs for one in chosen if one.peak_dbfs is not None]
+    return target_dbfs - max(peaks) if peaks else 0.0
+
+
 def _rms(sound: Sound, channel: int | None) -> LoudnessOf | None:
     channels = sound.figures.channels
     chosen = channels[:2] if channel is None else (channels[min(channel, sound.channels - 1)],)

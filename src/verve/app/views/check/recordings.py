@@ -26,13 +26,14 @@ from verve.app.player import Player
 from verve.app.views.check.sound_details import SoundDetails
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption_of, card, heading, text
-from verve.core.recordings import playback_gain_db
+from verve.core.recordings import playback_gain_db, raised_gain_db
 from verve.core.session import Sound
 from verve.core.sheets import list_text, time_text
 from verve.core.soundfiles import PlayRequest
 
 _USUAL_LEVEL_DB = -12
 _LIST_PX = 168
+_RAISED = "raised"
 
 
 class RecordingsPage(QWidget):
@@ -140,7 +141,8 @@ class RecordingsPage(QWidget):
         self.match = Choice()
         self.match.setAccessibleName("Level matched to")
         self.match.setToolTip(
-            "The louder of two always seems better: this one is turned down to the loudness of the other"
+            "The louder of two always seems better: this one is turned down to the loudness of the other; or raised "
+            "to its target, as it will be in the end, with its noise"
         )
         self.level = QSpinBox()
         self.level.setRange(-60, 0)
@@ -196,9 +198,12 @@ class RecordingsPage(QWidget):
     def _show_match(self, sounds: tuple[Sound, ...]) -> None:
         others = [one for one in sounds if one.id != self._sound_id]
         self.match.show_entries(
-            [("as recorded", ""), *((f"as loud as {one.name}", one.id) for one in others)]
+            [
+                ("as recorded", ""),
+                ("raised to its target", _RAISED),
+                *((f"as loud as {one.name}", one.id) for one in others),
+            ]
         )
-        self.match.setEnabled(bool(others))
 
     def _show_reading(self) -> None:
         reading = self._importing.reading
@@ -280,7 +285,16 @@ class RecordingsPage(QWidget):
             (s for s in self._document.session.sounds if s.id == self.match.currentData()), None
         )
         level_db, channel = float(self.level.value()), self.details.heard_channel(sound)
+        if self.match.currentData() == _RAISED:
+            # What stands in the pauses is heard as loud as it will be in the finished recording.
+            return level_db + raised_gain_db(sound, self._target_dbfs(sound, channel), channel)
         return playback_gain_db(sound, level_db, other, channel)
+
+    def _target_dbfs(self, sound: Sound, channel: int | None) -> float:
+        """Where the loudest passage of the signal that a file holds belongs; of another file, full scale."""
+        signal = sound.signal(channel or 0)
+        item = None if signal is None else self._document.assessment.line(signal)
+        return 0.0 if item is None else item.target.target_dbfs
 
     def listen(self) -> None:
         """Play the chosen file from the chosen place."""
