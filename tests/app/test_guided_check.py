@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import pytest
 from PyQt6.QtCore import Qt
@@ -275,3 +276,19 @@ def test_a_knob_is_told_and_learnt_from_takes_at_two_positions(
     assert knob is not None
     assert knob.is_dial_learned
     assert "measured" in dial_words(knob, 20.0)
+
+
+def test_when_everybody_has_been_checked_that_is_said(
+    qtbot: QtBot, window: MainWindow, page: GuidedPage
+) -> None:
+    page.start()
+    until(qtbot, lambda: "voice" in page._answers)
+    page.checking.stop()
+    guide = page._guide
+    assert guide is not None
+    groups = frozenset(one.group for one in guide.signals)
+    page._guide = replace(guide, done=groups)
+    page._show_guide("")
+    sign = page.sign.sign
+    assert sign is not None
+    assert sign.says.endswith("All signals are checked.")

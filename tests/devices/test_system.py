@@ -7,7 +7,6 @@ import threading
 from dataclasses import replace
 from pathlib import Path
 
-import numpy as np
 import pytest
 import soundfile
 
@@ -89,24 +88,6 @@ def test_a_live_take_ends_when_somebody_says_so_and_says_when_it_was(tmp_path: P
     assert content[at + 320 : at + 338] == b"2026-05-0420:15:00"
     (since_midnight,) = struct.unpack("<Q", content[at + 338 : at + 346])
     assert since_midnight == (20 * 3600 + 15 * 60) * 48_000
-
-
-@needs_server
-def test_what_is_played_at_the_same_time_comes_back(tmp_path: Path) -> None:
-    with virtual_server(tmp_path):
-        device = recording_devices()[0]
-        assert isinstance(device, SystemDevice)
-        rng = np.random.default_rng(3)
-        sent = rng.uniform(-0.2, 0.2, (CHANNELS, 48_000))
-        with SystemInterface(device, channels=CHANNELS, rate_hz=48_000, sent=sent) as interface:
-            came = np.concatenate([b.samples for b in interface.blocks(4 * 48_000)], axis=1)
-    # A server whose sink wakes up swallows some, and a busy machine plays with gaps: what is heard is exact.
-    exact = 0
-    for begin in range(0, 44_000, 4_000):
-        part = sent[0, begin : begin + 4_000]
-        at = int(np.argmax(np.correlate(came[0], part, "valid")))
-        exact += np.allclose(came[0, at : at + len(part)], part, atol=1e-6)
-    assert exact >= 2
 
 
 @needs_server

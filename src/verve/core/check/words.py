@@ -25,8 +25,6 @@ CLIPPED_BECAUSE: Final = (
 OVER_THEIR_TEST: Final = "they go {over_db:.0 dB} over their test"
 WITH_OTHERS: Final = "the others in the room add {others_db:.0 dB}"
 EXPECTED: Final = " In a take {why}: {expected_dbfs:+.1 dBFS} is expected."
-NOT_HEARD_BECAUSE: Final = "Nothing was heard of it. “No signal?” finds out why."
-TURN_FIRST: Final = "{deeds:capital}, then play on."
 THEN_AGAIN: Final = "{deeds:capital}, then play the loudest passage once more."
 NOTHING_TO_TURN: Final = "Nothing has to be turned."
 QUIET_ROOM: Final = (
@@ -50,7 +48,6 @@ LOUDEST_SAYS = "{name}: now the loudest passage of this song, warm, twice or unt
 LOUDEST_SCREAM = " Headphones down first if you scream."
 FROM_TARGET = "{by_db:.0 dB} {way} the target so far."
 TURN, TURN_SAYS = "Turn", "{name}: {deeds}. Then play on: the easy phrase once more."
-DONE_SAYS = "{name}: {reason}"
 ALL_DONE = "All signals are checked."
 
 # ── who is it? ──

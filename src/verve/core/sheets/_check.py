@@ -112,6 +112,8 @@ def _verdict(guide: Guide, answers: Mapping[str, Answer], name: str) -> SignText
         own, key=lambda one: (one.verdict == "clips", one.verdict != "right", abs(one.off_db))
     )
     says = f"{name}. {worst.deeds}" if worst.deeds else name
+    if guide.done >= {one.group for one in guide.signals}:
+        says = f"{says} {words.ALL_DONE}"
     return SignText(word=worst.word, number=worst.number, says=says, shape=_SHAPES[worst.verdict])
 
 
