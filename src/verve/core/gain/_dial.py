@@ -7,6 +7,7 @@ is told, between a straight one and one that is as bent as is usual; takes at tw
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
@@ -55,6 +56,16 @@ def curve(low_db: float, high_db: float, bend: float) -> tuple[tuple[float, floa
     )
 
 
+@lru_cache(maxsize=256)
+def _usual_curves(
+    low_db: float, high_db: float
+) -> tuple[tuple[tuple[float, float], ...], tuple[tuple[float, float], ...]]:
+    """A straight knob and a usually bent one; every line that is worked out asks, and few ranges are sold."""
+    bends = (0.0, usual_bend(high_db - low_db))
+    straight, bent = (curve(low_db, high_db, bend) for bend in bends)
+    return straight, bent
+
+
 def fitted_bend(span_db: float, steps: Sequence[tuple[float, float, float]]) -> float:
     """The bend that fits what was measured: from one hour to another, so many dB more. By least squares.
 
@@ -95,10 +106,7 @@ def dial_range(control: Control, gain_db: float) -> tuple[float, float]:
     span = control.maximum - control.minimum
     if span <= 0.0:
         return FIRST_HOUR, FIRST_HOUR
-    hours = [
-        _hour(curve(control.minimum, control.maximum, bend), gain_db)
-        for bend in (0.0, usual_bend(span))
-    ]
+    hours = [_hour(dial, gain_db) for dial in _usual_curves(control.minimum, control.maximum)]
     return min(hours), max(hours)
 
 

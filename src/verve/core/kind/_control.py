@@ -211,20 +211,19 @@ def fader_control(
 
 def marked(controls: Iterable[Control], settings: Settings) -> tuple[Control, ...]:
     """The same controls, those marked that are locked, and gain knobs with what is known of them."""
-    locked = {(channel, name) for channel, now in settings.items() for name in now.kept}
-    known = {
+    told = {
         channel: now
         for channel, now in settings.items()
-        if now.dial is not None or now.hour is not None
+        if now.kept or now.dial is not None or now.hour is not None
     }
-    if not locked and not known:
+    if not told:
         return tuple(controls)
     found = []
     for one in controls:
-        if (one.channel, one.name) in locked:
+        now = told.get(one.channel)
+        if now is not None and one.name in now.kept:
             one = replace(one, is_locked=True)
-        now = known.get(one.channel) if one.is_dial else None
-        if now is not None:
+        if now is not None and one.is_dial and not (now.dial is None and now.hour is None):
             is_learned = now.dial is not None
             dial = now.dial if is_learned else one.dial
             one = replace(one, dial=dial, is_dial_learned=is_learned, hour=now.hour)
