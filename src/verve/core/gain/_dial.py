@@ -7,7 +7,6 @@ is told, between a straight one and one that is as bent as is usual; takes at tw
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 from typing import Final
 
 import numpy as np
@@ -21,6 +20,7 @@ _LAST_QUARTER_DB: Final = 20.0
 """As much as is usual at most."""
 _MOST_BENT: Final = 0.95
 _POINTS = 21
+_TURNED: Final = np.linspace(0.0, 1.0, _POINTS)
 _SURE_HOURS = 0.3
 """A range that is narrower than this is told as one hour."""
 _HALVES = {
@@ -48,22 +48,11 @@ def usual_bend(span_db: float) -> float:
 
 def curve(low_db: float, high_db: float, bend: float) -> tuple[tuple[float, float], ...]:
     """Hours and gains of such a knob."""
-    turned = np.linspace(0.0, 1.0, _POINTS)
-    gains = low_db + (high_db - low_db) * _share_of_gain(turned, min(bend, _MOST_BENT))
-    hours = FIRST_HOUR + HOURS * turned
+    gains = low_db + (high_db - low_db) * _share_of_gain(_TURNED, min(bend, _MOST_BENT))
+    hours = FIRST_HOUR + HOURS * _TURNED
     return tuple(
         (round(float(h), 4), round(float(g), 4)) for h, g in zip(hours, gains, strict=True)
     )
-
-
-@lru_cache(maxsize=256)
-def _usual_curves(
-    low_db: float, high_db: float
-) -> tuple[tuple[tuple[float, float], ...], tuple[tuple[float, float], ...]]:
-    """A straight knob and a usually bent one; every line that is worked out asks, and few ranges are sold."""
-    bends = (0.0, usual_bend(high_db - low_db))
-    straight, bent = (curve(low_db, high_db, bend) for bend in bends)
-    return straight, bent
 
 
 def fitted_bend(span_db: float, steps: Sequence[tuple[float, float, float]]) -> float:
@@ -86,6 +75,11 @@ def _hour(dial: Sequence[tuple[float, float]], gain_db: float) -> float:
     return float(np.interp(gain_db, gains_db, hours))
 
 
+def _hour_of_share(share: float, bend: float) -> float:
+    """The same read off a curve that need not be written down first; every line that is worked out asks."""
+    return FIRST_HOUR + HOURS * float(np.interp(share, _share_of_gain(_TURNED, bend), _TURNED))
+
+
 def dial_hour(control: Control, gain_db: float) -> float:
     """Hour of a gain on a dial from 7 o'clock (lowest) over noon to 5 (highest).
 
@@ -106,7 +100,8 @@ def dial_range(control: Control, gain_db: float) -> tuple[float, float]:
     span = control.maximum - control.minimum
     if span <= 0.0:
         return FIRST_HOUR, FIRST_HOUR
-    hours = [_hour(dial, gain_db) for dial in _usual_curves(control.minimum, control.maximum)]
+    share = (gain_db - control.minimum) / span
+    hours = [_hour_of_share(share, bend) for bend in (0.0, usual_bend(span))]
     return min(hours), max(hours)
 
 
