@@ -21,7 +21,7 @@ from verve.core.session import (
     Source,
     free_identifier,
     free_name,
-    split_port,
+    only_lines,
     with_setup,
 )
 
@@ -54,30 +54,7 @@ class _Site:
 
 def locked_of(setup: Setup) -> Setup:
     """What stays when a new way is sought: the fixed lines with all that they pass."""
-    fixed = [line for line in setup.lines if line.is_fixed]
-    by_start: dict[str, list[Link]] = {}
-    for link in setup.links:
-        by_start.setdefault(split_port(link.start)[0], []).append(link)
-    first = {link.id: link for link in setup.links}
-    links: dict[str, Link] = {}
-    waiting = [first[line.first_link] for line in fixed]
-    while waiting:
-        link = waiting.pop()
-        if link.id not in links:
-            links[link.id] = link
-            waiting += by_start.get(split_port(link.end)[0], [])
-    used = {split_port(p)[0] for link in links.values() for p in (link.start, link.end)}
-    sources = tuple(s for s in setup.sources if s.id in used)
-    people = {source.performer for source in sources}
-    return setup.model_copy(
-        update={
-            "lines": tuple(fixed),
-            "links": tuple(link for link in setup.links if link.id in links),
-            "devices": tuple(d for d in setup.devices if d.id in used),
-            "sources": sources,
-            "performers": tuple(p for p in setup.performers if p.id in people),
-        }
-    )
+    return only_lines(setup, {line.id for line in setup.lines if line.is_fixed})
 
 
 class _Builder:

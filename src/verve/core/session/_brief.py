@@ -33,7 +33,10 @@ MOST_PARTS = 500
 
 
 class Part(Frozen):
-    """Somebody's part: how it sounds in the air, what comes out of its plug, how it is taken."""
+    """Somebody's part: how it sounds in the air, what comes out of its plug, how it is taken.
+
+    `doubles` is the part that it is played beside: the same again, or as a harmony another voice on the same chain.
+    """
 
     id: Key
     name: Name
@@ -43,6 +46,8 @@ class Part(Frozen):
     capture: Capture = "microphone"
     principle: Principle | None = None
     distance_m: Positive | None = None
+    doubles: Key | None = None
+    is_harmony: bool = False
 
     @model_validator(mode="after")
     def _has_what_is_taken(self) -> Part:

@@ -64,7 +64,7 @@ def with_setup(session: Session, **changes: object) -> Session:
             elif isinstance(value, tuple):
                 known = {id(item) for item in before}
                 changes[name] = tuple(i if id(i) in known else _checked(i) for i in value)
-        setup = _placed(old.model_copy(update=changes))
+        setup = placed(old.model_copy(update=changes))
         check_setup(setup)
     except ValidationError as error:
         raise EditError(str(from_validation_error(error, "setup"))) from error
@@ -73,7 +73,7 @@ def with_setup(session: Session, **changes: object) -> Session:
     return session.model_copy(update={"setup": setup})
 
 
-def _placed(setup: Setup) -> Setup:
+def placed(setup: Setup) -> Setup:
     """Without the places of what is no longer there: what takes their names would stand in them."""
     placement = setup.placement
     owners = {one.id for one in setup.sources} | {one.id for one in setup.devices}

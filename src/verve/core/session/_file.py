@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import os
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
@@ -15,10 +16,11 @@ from verve.core.errors import InputError, from_validation_error
 from verve.core.files import path_text, read_text, write_atomically
 from verve.core.forms import body_of
 from verve.core.kind import Frozen
+from verve.core.session._layers import LayerPatch
 from verve.core.session._models import FORMAT, VERSION, Session, Take
 from verve.core.session._setup import Device, Setup, Source
 from verve.core.session._snapshot import PIECES, WHOLE, Shelf, Snapshot
-from verve.core.session._sound_edits import for_folder, from_folder
+from verve.core.session._sound_edits import for_folder, from_folder, told_from
 
 SUFFIX = ".verve.json"
 LARGEST_BYTES = 200_000_000
@@ -26,19 +28,26 @@ SHARED = ("setups", "pieces")
 """What the takes of a file share: setups by name, and the gear, cables, figures that those name."""
 
 
-def to_json(session: Session) -> str:
+def to_json(session: Session, folder: Path | None = None) -> str:
     """The text of a session file; the same session always gives the same text.
 
-    What the takes share stands once, each thing of it on a line of its own.
+    What takes and patches share stands once, each thing of it on a line of its own. For a file in `folder` it is told
+    from there where the sounds of takes lie.
     """
-    body = session.model_dump_json(indent=1, exclude_none=True, exclude={"takes"})
+    body = session.model_dump_json(indent=1, exclude_none=True, exclude={"takes", "patches"})
     text = f'{{\n "format": "{FORMAT}",\n "version": {VERSION},{body[1:]}'
-    if not session.takes:
+    if not session.takes and not session.patches:
         return text + "\n"
-    shared = _Shared()
-    takes = [shared.take(take) for take in session.takes]
+    shared = _Shared(folder)
+    lists = {
+        "takes": [shared.take(take) for take in session.takes],
+        "patches": [shared.patch(one) for one in session.patches],
+    }
+    listed = "".join(
+        f' "{name}": [\n  {_LINES.join(found)}\n ],\n' for name, found in lists.items() if found
+    )
     return (
-        f'{text[:-2]},\n "takes": [\n  {_LINES.join(takes)}\n ],\n'
+        f"{text[:-2]},\n{listed}"
         f' "setups": {_one_a_line(shared.setups)},\n "pieces": {_one_a_line(shared.pieces)}\n}}\n'
     )
 
@@ -57,9 +66,12 @@ def _compact(body: object) -> str:
 class _Shared:
     """What the takes have had, each written once under a name made from what it says."""
 
-    def __init__(self) -> None:
+    def __init__(self, place: Path | None = None) -> None:
+        """`place` is the folder that the file is for."""
         self.setups: dict[str, str] = {}
         self.pieces: dict[str, str] = {}
+        self._place = place
+        self._told: dict[str, str] = {}
         self._known: dict[int, tuple[object, str]] = {}
         """By identity: most of what a take had, the next one had too."""
 
@@ -69,11 +81,29 @@ class _Shared:
         rest: dict[str, object] = {"setup": self._setup(take.snapshot)}
         folders = {track.file.rpartition("/")[0] for track in take.tracks}
         if len(folders) == 1 and "" not in folders:
-            (rest["folder"],) = folders
+            (folder,) = folders
             # Within a text a quotation mark has a backslash before it: nothing else can look like this.
-            begin = _compact(f"{rest['folder']}/")[:-1]
+            begin = _compact(f"{folder}/")[:-1]
             text = text.replace(f'"file":{begin}', '"file":"')
+            rest["folder"] = self._from_place(folder)
+        else:
+            for folder in sorted(folders, key=len, reverse=True):
+                if folder and (told := self._from_place(folder)) != folder:
+                    begin, other = (_compact(f"{one}/")[:-1] for one in (folder, told))
+                    text = text.replace(f'"file":{begin}', f'"file":{other}')
         return f"{text[:-1]},{_compact(rest)[1:]}"
+
+    def _from_place(self, folder: str) -> str:
+        """Where a folder lies, told from that of the file."""
+        if self._place is None:
+            return folder
+        if folder not in self._told:
+            self._told[folder] = told_from(folder, self._place)
+        return self._told[folder]
+
+    def patch(self, one: LayerPatch) -> str:
+        """The patch of a layer as JSON."""
+        return _compact({"layer": one.layer, "setup": self._setup(one.snapshot)})
 
     def _setup(self, kept: Snapshot) -> object:
         said = kept.shelved
@@ -171,29 +201,41 @@ def json_schema() -> dict[str, Any]:
     return schema
 
 
-def from_json(text: str, place: str) -> Session:
-    """A session from the text of a file; `place` names the file in errors.
+def from_json(text: str, place: str, folder: Path | None = None) -> Session:
+    """A session from the text of a file; `place` names the file in errors, `folder` is where it lies.
 
     raises: InputError naming place and remedy if it is not one, or of a newer version
     """
     body = body_of(text, place, form=FORMAT, newest=VERSION, what="a session file", later=SHARED)
     shelf = Shelf(*(_table(body.pop(name, {}), f"{place}: {name}") for name in SHARED))
-    _folders_back(body.get("takes"))
+    _folders_back(body.get("takes"), folder)
     try:
         return Session.model_validate_json(json.dumps(body), context=shelf)
     except ValidationError as error:
         raise from_validation_error(error, f"{place}: session") from None
 
 
-def _folders_back(takes: object) -> None:
-    """Put each take's folder before its files again; what is no take is left to whoever says so."""
+def _folders_back(takes: object, place: Path | None) -> None:
+    """Put each take's folder before its files again, told from `place` if it is; what is no take is left to whoever
+    says so."""
+    whole: dict[str, str] = {}
     for take in takes if isinstance(takes, list) else ():
         folder = take.get("folder") if isinstance(take, dict) else None
-        if isinstance(folder, str) and isinstance(take.get("tracks"), list):
+        tracks = take.get("tracks") if isinstance(take, dict) else None
+        if not isinstance(tracks, list):
+            continue
+        if isinstance(folder, str):
             del take["folder"]
-            for track in take["tracks"]:
-                if isinstance(track, dict) and isinstance(track.get("file"), str):
-                    track["file"] = f"{folder}/{track['file']}"
+        for track in tracks:
+            if not isinstance(track, dict) or not isinstance(track.get("file"), str):
+                continue
+            before, _, name = track["file"].rpartition("/")
+            if isinstance(folder, str):
+                before = f"{folder}/{before}" if before else folder
+            if place is not None and before not in whole:
+                whole[before] = os.path.normpath(place / before)
+            before = whole.get(before, before)
+            track["file"] = f"{before}/{name}" if before else name
 
 
 def _table(found: object, place: str) -> dict[str, Any]:
@@ -208,8 +250,8 @@ def load(path: Path) -> Session:
     raises: FileError if it cannot be read; InputError if it is not a session
     """
     text = read_text(path, largest_bytes=LARGEST_BYTES, what="a session")
-    session = _with_shared_pieces(from_json(text, path_text(path)))
-    return from_folder(session, path.absolute().parent)
+    folder = path.absolute().parent
+    return from_folder(_with_shared_pieces(from_json(text, path_text(path), folder)), folder)
 
 
 def _with_shared_pieces(session: Session) -> Session:
@@ -233,5 +275,6 @@ def save(session: Session, path: Path) -> None:
 
     raises: FileError if it cannot be written; the old file is then untouched
     """
-    text = to_json(for_folder(session, path.absolute().parent))
+    folder = path.absolute().parent
+    text = to_json(for_folder(session, folder), folder)
     write_atomically(path, text, keep_backup=True)

@@ -6,15 +6,23 @@ from pydantic import ConfigDict, Field, model_validator
 from pydantic.dataclasses import dataclass
 
 from verve.core.kind import Frozen, Positive
-from verve.core.session._brief import Brief, Computer, KitItem, Shopping
+from verve.core.session._brief import Brief, Computer, Key, KitItem, Shopping
 from verve.core.session._comparisons import Comparison
+from verve.core.session._layers import (
+    Chosen,
+    LayerPatch,
+    Mix,
+    NamedSettings,
+    Song,
+    Tuning,
+)
 from verve.core.session._placement import Identifier, Spot
 from verve.core.session._setup import Setup, check_once
 from verve.core.session._snapshot import Snapshot
 from verve.core.session._sounds import Sound
 
 FORMAT = "verve-session"
-VERSION = 9
+VERSION = 10
 
 Play = Literal["softest", "typical", "hardest", "phrase"]
 
@@ -33,7 +41,10 @@ class Figure:
 
 @dataclass(frozen=True, slots=True, kw_only=True, config=_AS_FROZEN)
 class TakeTrack:
-    """One recorded line of a take: a channel of a file, which has that one alone unless it was brought in."""
+    """One recorded line of a take: a channel of a file, which has that one alone unless it was brought in.
+
+    `begin_frame` is where in the file it begins: all rounds of a loop are in one.
+    """
 
     line: Identifier
     name: str
@@ -43,6 +54,7 @@ class TakeTrack:
     rms_dbfs: float | None = None
     clipped_frames: Annotated[int, Field(ge=0)]
     channel: Annotated[int, Field(ge=0)] = 0
+    begin_frame: Annotated[int, Field(ge=0)] | None = None
 
 
 Ending = Literal["whole", "stopped", "cut_off"]
@@ -50,7 +62,12 @@ Ending = Literal["whole", "stopped", "cut_off"]
 
 
 class Take(Frozen):
-    """A recording with everything that was set when it was made."""
+    """A recording with everything that was set when it was made.
+
+    `start_s` is when in the song its first sample was played; None where it was not recorded to the song. What is
+    `aside` is a false start: kept, and not shown among what is chosen from. `marks_s` are moments, in seconds since
+    its beginning, that somebody has marked while playing.
+    """
 
     id: Identifier
     name: str
@@ -63,6 +80,11 @@ class Take(Frozen):
     reason: str = ""
     notes: str = ""
     rating: Annotated[int, Field(ge=0, le=5)] = 0
+    layer: Key | None = None
+    section: Key | None = None
+    start_s: float | None = None
+    aside: bool | None = None
+    marks_s: tuple[float, ...] | None = None
 
     @property
     def setup(self) -> Setup | None:
@@ -71,7 +93,10 @@ class Take(Frozen):
 
 
 class Session(Frozen):
-    """The whole document; `a4_hz` is the pitch that all tune to."""
+    """The whole document; `a4_hz` is the pitch that all tune to.
+
+    `layer` is the layer of the brief that is set up now, `patches` is what was patched for the others.
+    """
 
     title: str = "Untitled session"
     setup: Setup = Field(default_factory=Setup)
@@ -84,6 +109,13 @@ class Session(Frozen):
     sounds: tuple[Sound, ...] = ()
     spots: tuple[Spot, ...] = ()
     comparisons: tuple[Comparison, ...] = ()
+    layer: Key | None = None
+    patches: tuple[LayerPatch, ...] = ()
+    song: Song = Song()
+    named_settings: tuple[NamedSettings, ...] = ()
+    chosen: tuple[Chosen, ...] = ()
+    mix: Mix = Mix()
+    tuning: Tuning = Tuning()
     a4_hz: Annotated[float, Field(ge=300.0, le=600.0)] = 440.0
 
     @model_validator(mode="after")
@@ -93,4 +125,5 @@ class Session(Frozen):
         check_once("sounds", self.sounds)
         check_once("spots", self.spots)
         check_once("comparisons", self.comparisons)
+        check_once("named_settings", self.named_settings)
         return self

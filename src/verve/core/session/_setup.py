@@ -95,7 +95,7 @@ class Line(Frozen):
     """A signal the user follows: it begins with one link out of its source.
 
     Two lines with the same `pair` are the two sides of one stereo picture. `level_target` is its own one, None
-    for the session's.
+    for the session's. What is not armed is left out of the next take.
     """
 
     id: Identifier
@@ -105,6 +105,7 @@ class Line(Frozen):
     pair: str | None = None
     is_fixed: bool = False
     level_target: Annotated[LevelTarget | None, _FORMERLY_SCHOOL] = None
+    is_armed: bool = True
 
 
 class Audio(Frozen):

@@ -119,14 +119,15 @@ def for_folder(session: Session, folder: Path) -> Session:
 
     One that has nothing of its path in common with it, as on another disk, keeps its whole path.
     """
+    return _with_files(session, lambda file: told_from(file, folder))
+
+
+def told_from(path: str, folder: Path) -> str:
+    """Where something lies, told from a folder; its whole path where the two have nothing in common."""
     place = os.path.normpath(folder.absolute())
-
-    def told(file: str) -> str:
-        if not Path(file).is_absolute() or os.path.commonpath([file, place]) == os.sep:
-            return file
-        return Path(os.path.relpath(file, place)).as_posix()
-
-    return _with_files(session, told)
+    if not Path(path).is_absolute() or os.path.commonpath([path, place]) == os.sep:
+        return path
+    return Path(os.path.relpath(path, place)).as_posix()
 
 
 def _with_files(session: Session, told: Callable[[str], str]) -> Session:

@@ -46,7 +46,8 @@ class Sound(Frozen):
 
     `content` is a digest of all its bytes, by which it is known wherever it lies. `signals` says for each channel
     which signal it holds. A backing track begins `offset_s` after the recording does and is played with `gain_db`;
-    it takes no input and no performer; `tempo_bpm` and `key` are notes about it.
+    it takes no input and no performer. `tempo_bpm` and `key` are those of its music, `sung_s` is from when to when,
+    in seconds of the file, somebody sings or speaks in it. Several of them are its stems; a muted one is not heard.
     """
 
     id: Identifier
@@ -65,6 +66,8 @@ class Sound(Frozen):
     gain_db: _Share = 0.0
     tempo_bpm: Annotated[Positive | None, Field(le=1000.0)] = None
     key: Annotated[str, Field(max_length=40)] = ""
+    sung_s: Annotated[tuple[tuple[NotNegative, NotNegative], ...], Field(max_length=200)] = ()
+    is_muted: bool = False
     notes: Annotated[str, Field(max_length=4000)] = ""
 
     @property

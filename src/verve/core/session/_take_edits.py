@@ -77,7 +77,7 @@ def restore_take(session: Session, take_id: str) -> Session:
     sources = tuple(
         one.model_copy(
             update={
-                "figures": _with_playing_of(one.figures, learnt[one.id].figures),
+                "figures": with_playing_of(one.figures, learnt[one.id].figures),
                 "over_test_db": learnt[one.id].over_test_db,
             }
         )
@@ -88,7 +88,7 @@ def restore_take(session: Session, take_id: str) -> Session:
     return session.model_copy(update={"setup": take.setup.model_copy(update={"sources": sources})})
 
 
-def _with_playing_of(figures: SourceFigures, learnt: SourceFigures) -> SourceFigures:
+def with_playing_of(figures: SourceFigures, learnt: SourceFigures) -> SourceFigures:
     """Figures with the levels that were measured of the same source."""
     name = figures.level_figure
     if learnt.kind != figures.kind or learnt.origins.get(name) != "measured":
