@@ -18,7 +18,8 @@ def _walk(model: SecondModel, steps: Sequence[RunStep]) -> SecondModel:
     return model
 
 
-def _whole(setup: Setup) -> set[str]:
+def whole(setup: Setup) -> set[str]:
+    """Every cable of signals that arrive."""
     return {
         step.link.id
         for route in routes(setup)
@@ -35,7 +36,7 @@ def _set_up(setup: Setup, told: set[str]) -> list[str]:
     model.plugged = {link.id for link in setup.links if link.cable is None}
     end = _walk(model, set_up_sheet(setup))
     said = [*end.said, *(f"ends with 48 V on {o}" for o in end.harmed())]
-    if left := _whole(setup) - end.plugged:
+    if left := whole(setup) - end.plugged:
         said.append(f"not plugged at the end: {sorted(left)}")
     if not end.ears:
         said.append("the monitors stay down")
@@ -48,7 +49,7 @@ def _tear_down(setup: Setup) -> list[str]:
     said = [*end.said, *(f"ends with 48 V on {o}" for o in end.harmed())]
     if end.volts:
         said.append(f"48 V left on: {sorted(end.volts)}")
-    if left := _whole(setup) & end.plugged:
+    if left := whole(setup) & end.plugged:
         said.append(f"still plugged: {sorted(left)}")
     return said
 
@@ -66,7 +67,7 @@ def _change(setup: Setup, line: str) -> list[str]:
     said = [*end.said, *(f"ends with 48 V on {o}" for o in end.harmed())]
     if theirs := unplugged & others:
         said.append(f"unplugs what others use: {sorted(theirs)}")
-    if left := _whole(setup) - end.plugged:
+    if left := whole(setup) - end.plugged:
         said.append(f"not plugged at the end: {sorted(left)}")
     return said
 
@@ -77,15 +78,15 @@ def walked(count: int, first: int) -> Tally:
     for number in range(first, first + count):
         session = session_of(number)
         setup = session.setup
-        whole = [route.line.id for route in routes(setup) if route.is_complete]
-        if not whole:
+        complete = [route.line.id for route in routes(setup) if route.is_complete]
+        if not complete:
             continue
         found = assess(session).findings
         told = {
             owner for f in found if f.rule.startswith(_SAY_SO) for owner in _owners(setup, f.line)
         }
         sheets = [("set up", _set_up(setup, told)), ("tear down", _tear_down(setup))]
-        sheets += [(f"change {line}", _change(setup, line)) for line in whole]
+        sheets += [(f"change {line}", _change(setup, line)) for line in complete]
         for name, said in sheets:
             if said:
                 tally.fault(f"session {number}, {name}: {said[0]}")

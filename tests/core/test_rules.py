@@ -22,10 +22,12 @@ from verve.core.session import (
     Audio,
     Change,
     Figure,
+    Line,
     Session,
     Snapshot,
     Take,
     TakeTrack,
+    add_double,
     add_take,
     apply_changes,
     insert_device,
@@ -38,6 +40,7 @@ from verve.core.session import (
     set_control,
     set_level_target,
     set_room,
+    turn_to_layer,
     with_setup,
 )
 
@@ -517,10 +520,46 @@ def taken(session: Session, peak: float, predicted: float, clipped: int = 0) -> 
         recorded_at="2026-05-04T20:15:00",
         seconds=10.0,
         play="hardest",
-        tracks=(track,),
+        tracks=(track, *(_unmeasured(x) for x in session.setup.lines if x.id != "voice")),
         setup=Snapshot.of(session.setup),
     )
     return add_take(session, take)
+
+
+def _unmeasured(line: Line) -> TakeTrack:
+    return TakeTrack(
+        line=line.id,
+        name=line.name,
+        file=f"Take 1/{line.name}.wav",
+        peak_dbfs=Figure(),
+        noise_dbfs_a=Figure(),
+        clipped_frames=0,
+    )
+
+
+def test_what_moved_since_a_take_is_told_of_the_signals_that_are_in_it(
+    mended: Session, put: Put
+) -> None:
+    whole = taken(mended, -7.8, -7.8)
+    alone = whole.takes[0].model_copy(
+        update={"id": "take_2", "name": "Take 2", "tracks": whole.takes[0].tracks[:1]}
+    )
+    session = put(whole, "interface", "in.2", "gain_db", 3.0)
+    session = add_take(session, alone.model_copy(update={"snapshot": Snapshot.of(session.setup)}))
+    # The harp has moved since its own last take, though not since the one that came after it.
+    assert only(session, "moved_since_take").places["take"] == "Take 1"
+    session = put(session, "interface", "in.1", "gain_db", 3.0)
+    told = [f.places["take"] for f in findings_of(assess(session), "moved_since_take")]
+    assert sorted(map(str, told)) == ["Take 1", "Take 2"]
+
+
+def test_another_layer_is_neither_moved_nor_missing(mended: Session) -> None:
+    session = add_double(taken(mended, -7.8, -7.8), "voice")
+    assert not findings_of(assess(session), "moved_since_take")
+    back = turn_to_layer(session, "evening")
+    assert not findings_of(assess(back), "moved_since_take")
+    gone = remove_line(back, "voice")
+    assert "Voice is gone" in only(gone, "moved_since_take").cost
 
 
 def test_a_take_that_clipped_is_told(mended: Session) -> None:

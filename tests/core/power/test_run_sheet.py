@@ -12,9 +12,11 @@ from hypothesis import strategies as st
 from verve.core.catalogue import Chain, ChainLine, add_chain, catalogue
 from verve.core.power import (
     advice,
+    between_sheet,
     budget,
     change_sheet,
     hazards,
+    hazards_between,
     set_up_sheet,
     tear_down_sheet,
 )
@@ -22,9 +24,13 @@ from verve.core.session import (
     Change,
     Session,
     Setup,
+    add_double,
     apply_changes,
     controls_of,
+    move_input,
+    only_lines,
     replace_device,
+    routes,
 )
 
 ENTRIES = catalogue()
@@ -262,3 +268,77 @@ def test_a_pickup_in_a_hollow_body_hears_loudspeakers() -> None:
     assert all(sources[key].figures.hears_loudspeakers() for key in hollow)
     solid = ("single_coil", "bass_pickup", "keyboard_output", "active_bass")
     assert not any(sources[key].figures.hears_loudspeakers() for key in solid)
+
+
+def turned(setup: Setup, by: int) -> Setup:
+    """The same signals, each going into the recorder's input of another one."""
+    recorders = {d.id for d in setup.devices if d.figures.records}
+    ends = [link for link in setup.links if link.end.split(":")[0] in recorders]
+    moved = {
+        link.id: link.model_copy(
+            update={"end": ends[(n + by) % len(ends)].end, "id": f"x_{link.id}"}
+        )
+        for n, link in enumerate(ends)
+    }
+    return setup.model_copy(
+        update={
+            "links": tuple(moved.get(link.id, link) for link in setup.links),
+            "lines": tuple(
+                line.model_copy(
+                    update={
+                        "id": f"other_{line.id}",
+                        "first_link": f"x_{line.first_link}"
+                        if line.first_link in moved
+                        else line.first_link,
+                    }
+                )
+                for line in setup.lines
+            ),
+        }
+    )
+
+
+@settings(max_examples=40)
+@given(
+    keys=st.lists(st.sampled_from(CHAINS), min_size=2, max_size=5),
+    by=st.integers(0, 3),
+    left=st.integers(1, 5),
+)
+def test_from_one_layer_to_another_nothing_dangerous_is_passed(
+    keys: list[str], by: int, left: int
+) -> None:
+    setup = patch_of(keys)
+    before = only_lines(setup, {line.id for line in setup.lines[:left]})
+    after = turned(setup, by)
+    for start, end in ((before, after), (after, before), (before, setup), (setup, before)):
+        sheet = between_sheet(start, end)
+        assert hazards_between(start, end, sheet) == ()
+        plugged = {s.subject for s in sheet if s.kind == "plug"}
+        had = {(k.start, k.end) for k in start.links}
+        wanted = {
+            step.link.id
+            for route in routes(end)
+            if route.is_complete
+            for step in route.steps
+            if step.cable is not None and (step.link.start, step.link.end) not in had
+        }
+        if any(route.is_complete for route in routes(start)):
+            assert plugged >= wanted
+
+
+def test_a_double_needs_nothing_but_another_armed_track(mended: Session) -> None:
+    doubled = add_double(mended, "voice")
+    (step,) = between_sheet(mended.setup, doubled.setup)
+    assert step.kind == "arm"
+    assert step.words == "Arm Voice double; Voice is recorded no more"
+
+
+def test_only_what_moves_is_touched_between_layers(mended: Session) -> None:
+    doubled = add_double(mended, "voice")
+    changed = move_input(doubled, doubled.setup.lines[0].id, "in.5", "microphone")
+    sheet = between_sheet(mended.setup, changed.setup)
+    kinds = [step.kind for step in sheet]
+    assert kinds.count("plug") == kinds.count("unplug") == 1
+    assert kinds[0] == "monitors_down"
+    assert kinds[-1] == "monitors_up"
+    assert kinds.index("gain_down") < kinds.index("unplug") < kinds.index("plug")

@@ -243,7 +243,8 @@ def suggest_connections(
         if answer is None:
             names = tuple(signal.name for signal in problem.signals)
             return NoSuggestion(signals=names, why=words.TOO_FEW_FITTING_SOCKETS)
-    return _way_in(session, problem, answer)
+    built, cables = build(session, problem.signals, answer)
+    return suggestion_of(problem, answer, built, cables)
 
 
 def _no_way(problem: Problem) -> str:
@@ -253,8 +254,10 @@ def _no_way(problem: Problem) -> str:
     return words.NO_WAY
 
 
-def _way_in(session: Session, problem: Problem, answer: Answer) -> Suggestion:
-    built, cables = build(session, problem.signals, answer)
+def suggestion_of(
+    problem: Problem, answer: Answer, built: Session, cables: tuple[Picked, ...]
+) -> Suggestion:
+    """What was chosen with the reason for each, and the session in which it is patched."""
     return Suggestion(
         choices=tuple(_choice(problem, answer, signal) for signal in problem.signals),
         session=built,

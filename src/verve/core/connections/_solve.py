@@ -70,9 +70,14 @@ def flaw_weight(problem: Problem) -> float:
 
 def cost_of(rated: Rated, weight: float) -> float:
     """What the best answer has least of, in dB; `weight` is the problem's `flaw_weight`."""
+    return weight * rated.flaws + quality_cost(rated)
+
+
+def quality_cost(rated: Rated) -> float:
+    """What counts between ways with as many flaws, in dB: noise, then boxes, then what else the input could do."""
     # A socket that can do little else comes first: the others are kept for what needs them.
     boxes = BOX_DB * len(rated.connection.boxes) + MODE_DB * len(rated.connection.inputs.modes)
-    return weight * rated.flaws - rated.quality_db + boxes
+    return boxes - rated.quality_db
 
 
 class _Rows:

@@ -9,8 +9,14 @@ from verve.core.power._phantom import (
     total_current_ma,
     voltage_at_microphone_v,
 )
-from verve.core.power._sheet import budget, change_sheet, set_up_sheet, tear_down_sheet
-from verve.core.power._states import WAIT_S, Hazard, RunStep, advice, hazards
+from verve.core.power._sheet import (
+    between_sheet,
+    budget,
+    change_sheet,
+    set_up_sheet,
+    tear_down_sheet,
+)
+from verve.core.power._states import WAIT_S, Hazard, RunStep, advice, hazards, hazards_between
 from verve.core.power._switches import SwitchRow, switch_rows
 from verve.core.power._words import CAUTION
 
@@ -23,10 +29,12 @@ __all__ = [
     "RunStep",
     "SwitchRow",
     "advice",
+    "between_sheet",
     "budget",
     "change_sheet",
     "findings",
     "hazards",
+    "hazards_between",
     "hum_risks",
     "hum_tests",
     "is_within_budget",

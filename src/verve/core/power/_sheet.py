@@ -256,6 +256,121 @@ def change_sheet(setup: Setup, line_id: str, engine: Engine | None = None) -> tu
     )
 
 
+def between_sheet(before: Setup, after: Setup, engine: Engine | None = None) -> tuple[RunStep, ...]:
+    """From one layer, ready, to another: only what has to move is touched, and cables stay plugged where they can.
+
+    Empty where nothing is to be done. A patch of which nothing is whole is set up from the start.
+    """
+    old, new = complete_routes(before, engine), complete_routes(after, engine)
+    if not new:
+        return ()
+    if not old:
+        return set_up_sheet(after, engine)
+    was, will = facts_of(before, old), facts_of(after, new)
+    had, has = _cables(old), _cables(new)
+    fresh = {place: link for place, link in has.items() if place not in had}
+    taken = {end for place in fresh for end in place}
+    pulled = {place: link for place, link in had.items() if taken & set(place)}
+    touched = {*fresh.values(), *pulled.values()}
+    leaving = [r for r in old if pulled.keys() & _cables([r]).keys()]
+    coming = [r for r in new if fresh.keys() & _cables([r]).keys()]
+    switches = {key for r in leaving for key in was.switch.get(r.line.id, ())}
+    switches |= {key for r in coming for key in will.switch.get(r.line.id, ())}
+    switches |= {key for key in was.on if key in will.harmed}
+    off = sorted(switches & was.on)
+    on = sorted(will.needs - set(will.harmed) - (was.on - set(off)))
+    lines = {line for key in (*off, *on) for line in was.lines_of_switch(key)}
+    lines |= {route.line.id for route in leaving}
+    lowered = [route for route in old if route.line.id in lines]
+    raised = [
+        r
+        for r in new
+        if r in coming or _is_turned(r, old) or set(on) & set(will.switch.get(r.line.id, ()))
+    ]
+    powered = {key for key, _ in _boxes(before, old)}
+    other = [(key, name) for key, name in _boxes(after, new) if key not in powered]
+    moved = _places([route for route in new if _is_moved(route, old)])
+    keep_up = {r.source.id for r in old if amplifier_of(r)}
+    new_amplifiers = [
+        r for r in coming if r.source.id not in keep_up or r.source.id in _started(leaving)
+    ]
+    steps = (
+        *_gains(lowered, up=False),
+        *_phantom(before, off, on=False),
+        *_amplifiers(leaving, on=False),
+        *_plugs(old, out=True, left={link for link in had.values() if link not in pulled.values()}),
+        *moved,
+        *_plugs(new, left={link for link in has.values() if link not in fresh.values()}),
+        *_amplifiers(new_amplifiers, on=True),
+        *(_step("power_on", key, words.SWITCH_ON, device=name) for key, name in other),
+        *_phantom(after, on, on=True),
+        *_gains(raised, up=True),
+    )
+    arms = _arms(old, new)
+    if not touched and not off and not on and not other:
+        return (*steps, *arms)
+    return (_monitors_down(), *steps, *arms, _monitors_up(new))
+
+
+def _cables(found: Sequence[Route]) -> dict[tuple[str, str], str]:
+    """Cables by where they are plugged."""
+    return {
+        (step.link.start, step.link.end): step.link.id
+        for route in found
+        for step in route.steps
+        if step.cable is not None
+    }
+
+
+def _started(found: Sequence[Route]) -> set[str]:
+    return {route.source.id for route in found}
+
+
+def _same(route: Route, old: Sequence[Route]) -> Route | None:
+    """What went through the same pieces before, if anything did."""
+    own = [(step.owner, step.in_port) for step in route.steps]
+    return next((r for r in old if [(s.owner, s.in_port) for s in r.steps] == own), None)
+
+
+def _is_moved(route: Route, old: Sequence[Route]) -> bool:
+    """Whether its microphone has to stand elsewhere, or before somebody else."""
+    before = _same(route, old)
+    if before is None or before.source.id != route.source.id:
+        return True
+    own, then = (r.steps[0].controls.get("distance_m") for r in (route, before))
+    return own is not None and then is not None and own.value != then.value
+
+
+def _is_turned(route: Route, old: Sequence[Route]) -> bool:
+    """Whether any gain of it is another one than there was on the same way."""
+    before = _same(route, old)
+    if before is None:
+        return True
+    return any(
+        (own := step.controls.get("gain_db")) is not None
+        and (then := was.controls.get("gain_db")) is not None
+        and own.value != then.value
+        for step, was in zip(route.steps, before.steps, strict=True)
+    )
+
+
+def _arms(old: Sequence[Route], new: Sequence[Route]) -> list[RunStep]:
+    """Signals that take over an input: the one before is recorded no more."""
+    ends = {(r.recorder.owner, r.recorder.in_port): r.line for r in old if r.recorder is not None}
+    found = []
+    for route in new:
+        if route.recorder is None or any(r.line.id == route.line.id for r in old):
+            continue
+        before = ends.get((route.recorder.owner, route.recorder.in_port))
+        armed, key = route.line.name, route.line.id
+        found.append(
+            _step("arm", key, words.ARM_ALONE, armed=armed)
+            if before is None
+            else _step("arm", key, words.ARM, armed=armed, disarmed=before.name)
+        )
+    return found
+
+
 def budget(
     setup: Setup, recorder: str | None = None, engine: Engine | None = None
 ) -> tuple[tuple[str, str, float], ...]:

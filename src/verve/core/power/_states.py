@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal, assert_never
 
 from verve.core.engine import Engine
@@ -17,7 +17,7 @@ WAIT_S = 10
 """How long a phantom supply needs to rise or to fall with what hangs on it (typical)."""
 Kind = Literal[
     "monitors_down", "monitors_up", "listen", "gain_down", "gain_up", "plug", "unplug", "power_on",
-    "power_off", "phantom_on", "phantom_off", "wait", "place", "load",
+    "power_off", "phantom_on", "phantom_off", "wait", "place", "load", "arm",
 ]  # fmt: skip
 
 
@@ -163,7 +163,44 @@ def _start(facts: PatchFacts, steps: Sequence[RunStep]) -> _World:
 def hazards(setup: Setup, steps: Sequence[RunStep]) -> tuple[Hazard, ...]:
     """Where a row of steps passes through a state in which something can be harmed or a bang reaches ears."""
     facts = facts_of(setup, complete_routes(setup))
-    world = _start(facts, steps)
+    return _hazards(facts, _start(facts, steps), steps)
+
+
+def hazards_between(before: Setup, after: Setup, steps: Sequence[RunStep]) -> tuple[Hazard, ...]:
+    """The same for steps that lead from one patch, plugged and turned up, to another one."""
+    old = facts_of(before, complete_routes(before))
+    new = facts_of(after, complete_routes(after))
+    gone = {step.subject for step in steps if step.kind == "unplug"}
+    left = {
+        key
+        for key in old.harmed
+        if any(not gone & set(old.links[x]) for x in old.lines_of_switch(key))
+    }
+    # What has been unplugged before a switch is thrown is not harmed by it; the other patch sees the order.
+    old = replace(old, harmed={key: name for key, name in old.harmed.items() if key in left})
+    powered = set(old.recorder.values()) | set(old.amplifier.values())
+    ready = _World(
+        monitors_up=True,
+        plugged={link for own in old.links.values() for link in own},
+        powered=powered,
+        loaded=set(old.amplifier.values()),
+        phantom=set(old.on),
+        loud=set(old.links),
+    )
+    # The patch to come meets what is on and plugged now; of it nothing is turned up yet.
+    coming = replace(
+        ready,
+        plugged=set(ready.plugged),
+        powered=set(powered),
+        loaded=set(ready.loaded),
+        phantom=set(old.on),
+        loud=set(),
+        settling=set(),
+    )
+    return (*_hazards(old, ready, steps), *_hazards(new, coming, steps))
+
+
+def _hazards(facts: PatchFacts, world: _World, steps: Sequence[RunStep]) -> tuple[Hazard, ...]:
     found: list[Hazard] = []
     for step in steps:
         found += _judge(step, world, facts)
@@ -241,7 +278,7 @@ def _take(step: RunStep, world: _World) -> None:
             world.settling.add(step.subject)
         case "wait":
             world.settling.difference_update(step.subject.split(","))
-        case "place" | "listen":
+        case "place" | "listen" | "arm":
             pass  # a stand that moves, a switch of a monitor: nothing of what is on, plugged or up
         case other:
             assert_never(other)

@@ -221,6 +221,11 @@ TINGLE = (
     "unplug at the wall, and have an electrician look. Never lift a mains safety earth."
 )
 # ── what everybody hears ──
+ARM = (
+    "Arm {armed}; {disarmed} is recorded no more",
+    "Two tracks on one input record the same thing.",
+)
+ARM_ALONE = ("Arm {armed}", "What is not armed is not recorded.")
 LISTEN = (
     "{who}: {switches}.",
     "One way alone, or it is heard twice; effects that are not meant for the recording stay out of it.",

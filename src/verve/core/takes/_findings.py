@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
+from dataclasses import dataclass
 
 from verve.core.engine import Engine, Remembered
 from verve.core.findings import Finding
 from verve.core.network import LineState, line_states
-from verve.core.session import Session, Setup, Take, TakeTrack
+from verve.core.session import Session, Setup, Take, TakeTrack, layer_of, only_lines
 from verve.core.takes import _words as words
 from verve.core.takes._differences import differences
 from verve.core.words import Fact, fill, level_text
@@ -42,13 +43,14 @@ def _peaks_then(setup: Setup, engine: Engine) -> _Peaks:
 
 
 def _changes_db(
-    states: Sequence[LineState], last: Take, engine: Engine
+    states: Sequence[LineState], since: Since, engine: Engine
 ) -> dict[str, tuple[str, float]]:
     """By line, its name and what the settings since a take do to its level."""
-    if last.setup is None:
+    if since.take.setup is None:
         return {}
-    before, now = _peaks_then(last.setup, engine), _peaks(states)
-    return {key: (now[key][0], now[key][1] - before[key][1]) for key in now.keys() & before.keys()}
+    before, now = _peaks_then(since.take.setup, engine), _peaks(states)
+    both = now.keys() & before.keys() & since.lines
+    return {key: (now[key][0], now[key][1] - before[key][1]) for key in both}
 
 
 def _louder(changes: Mapping[str, tuple[str, float]]) -> str:
@@ -63,12 +65,62 @@ def _louder(changes: Mapping[str, tuple[str, float]]) -> str:
     return fill(words.LOUDER, lines=", ".join(said))
 
 
-def _moved(
-    session: Session, states: Sequence[LineState], last: Take, engine: Engine
-) -> Finding | None:
-    if last.setup is None:
-        return None
-    moved = differences(last.setup, session.setup)
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Since:
+    """The newest take of some signals, and what was set for them then and now; nothing that others have."""
+
+    take: Take
+    lines: frozenset[str]
+    before: Setup
+    after: Setup
+
+
+def since_takes(session: Session) -> tuple[Since, ...]:
+    """Every take that is the newest one of a signal that is set up now, the newest first.
+
+    Signals of other layers, and what is recorded of them, are no concern of these. A take whose setup nobody can
+    read is left out.
+    """
+    setup = session.setup
+    left = {line.id for line in setup.lines}
+    found = []
+    for take in reversed(session.takes):
+        if not left:
+            break
+        own = frozenset(t.line for t in take.tracks if t.line in left)
+        if take.aside or not own:
+            continue
+        left -= own
+        if take.setup is None:
+            continue
+        # What a take had that is gone now is missed; unless another layer has it.
+        others = {track.line for track in take.tracks} - own
+        then = own | {key for key in others if _is_gone(session, take, key)}
+        found.append(
+            Since(
+                take=take,
+                lines=own,
+                before=_only(take.setup, then),
+                after=_only(setup, own),
+            )
+        )
+    return tuple(found)
+
+
+def _is_gone(session: Session, take: Take, line_id: str) -> bool:
+    here = layer_of(session)
+    is_same = take.layer is None or here is None or take.layer == here.id
+    return is_same and all(line.id != line_id for line in session.setup.lines)
+
+
+def _only(setup: Setup, lines: Set[str]) -> Setup:
+    if lines >= {line.id for line in setup.lines}:
+        return setup
+    return only_lines(setup, lines)
+
+
+def _moved(states: Sequence[LineState], since: Since, engine: Engine) -> Finding | None:
+    moved = differences(since.before, since.after)
     if not moved:
         return None
     backs = tuple(item.back for item in moved if item.back is not None)
@@ -81,28 +133,24 @@ def _moved(
         words=words.ONE_MOVED if len(moved) == 1 else words.MOVED,
         places={
             "count": len(moved),
-            "take": last.name,
+            "take": since.take.name,
             "moved": shown + more,
-            "louder": _louder(_changes_db(states, last, engine)),
+            "louder": _louder(_changes_db(states, since, engine)),
         },
         edits=backs if len(backs) == len(moved) else None,
     )
 
 
-def _level_changed(
-    session: Session, states: Sequence[LineState], last: Take, engine: Engine
-) -> list[Finding]:
+def _level_changed(states: Sequence[LineState], since: Since, engine: Engine) -> list[Finding]:
     """Signals whose microphone stands, aims or is switched otherwise than in the last take, and are louder or softer
     for it: until Check has heard them, that is arithmetic."""
-    if last.setup is None or last.setup == session.setup:
-        return []
     moved: dict[str, str] = {}
-    for item in differences(last.setup, session.setup):
+    for item in differences(since.before, since.after):
         if item.back is not None and item.back.name in _IN_THE_AIR:
             moved.setdefault(item.back.owner, item.words)
     if not moved:
         return []
-    changes = _changes_db(states, last, engine)
+    changes = _changes_db(states, since, engine)
     found = []
     for state in states:
         first = state.route.steps[0].owner if state.route.steps else ""
@@ -114,7 +162,7 @@ def _level_changed(
                     severity="know",
                     line=state.line.id,
                     words=words.LEVEL_CHANGED,
-                    places={"by_db": by_db, "take": last.name, "what": moved[first]},
+                    places={"by_db": by_db, "take": since.take.name, "what": moved[first]},
                     size_db=abs(by_db),
                 )
             )
@@ -188,30 +236,35 @@ def track_advice(
 
 
 def findings(session: Session, states: Sequence[LineState], engine: Engine) -> list[Finding]:
-    """What the last take says about now, whose lines are `states`.
+    """What the last take of each signal says about now, whose lines are `states`.
 
     A take that was redone with other settings is history.
     """
-    if not session.takes:
-        return []
-    last = session.takes[-1]
-    moved = _moved(session, states, last, engine)
-    lines = {line.id for line in session.setup.lines}
-    clipped = [t for t in last.tracks if t.line in lines and t.clipped_frames]
+    found: list[Finding] = []
+    for since in since_takes(session):
+        found += _findings_since(states, since, engine)
+    return found
+
+
+def _findings_since(states: Sequence[LineState], since: Since, engine: Engine) -> list[Finding]:
+    take = since.take
+    moved = _moved(states, since, engine)
+    tracks = [track for track in take.tracks if track.line in since.lines]
+    clipped = [track for track in tracks if track.clipped_frames]
     if clipped and moved is not None:
         # What has been turned down since is mended; a new name or a moved pan is not.
-        quieter = _changes_db(states, last, engine)
+        quieter = _changes_db(states, since, engine)
         clipped = [t for t in clipped if quieter.get(t.line, ("", 0.0))[1] > -_HEARD_DB]
-    found = [_clipped(track, last) for track in clipped]
+    found = [_clipped(track, take) for track in clipped]
     if moved is not None:
-        return [*found, *_level_changed(session, states, last, engine), moved]
-    if last.ended != "whole":
+        return [*found, *_level_changed(states, since, engine), moved]
+    if take.ended != "whole":
         # What was computed is the hardest of the whole passage: of a part of it nothing follows.
         return found
     beside = {state.line.id: -state.own_db for state in states}
     surprises = [
-        _surprise(t, last, beside.get(t.line, 0.0))
-        for t in last.tracks
-        if t.line in lines and not t.clipped_frames
+        _surprise(track, take, beside.get(track.line, 0.0))
+        for track in tracks
+        if not track.clipped_frames
     ]
     return [*found, *(s for s in surprises if s is not None)]

@@ -1,0 +1,1 @@
+"""Plans of a day."""
