@@ -192,7 +192,7 @@ def test_a_microphone_moved_since_the_take_asks_for_a_check_until_one_was_made(
 
 
 def test_a_player_who_stands_elsewhere_is_told(mended: Session) -> None:
-    session = put_to(taken(mended, -7.8, -7.8), Key("source", "harp"), 8.0, 5.0)
+    session = put_to(taken(mended, -7.8, -7.8, whole=True), Key("source", "harp"), 8.0, 5.0)
     finding = only(session, "moved_since_take")
     assert "Harp stands elsewhere" in finding.cost
 
@@ -505,7 +505,10 @@ def test_sixteen_bits_are_told(mended: Session) -> None:
     mends(session, only(session, "sixteen_bits"))
 
 
-def taken(session: Session, peak: float, predicted: float, clipped: int = 0) -> Session:
+def taken(
+    session: Session, peak: float, predicted: float, clipped: int = 0, *, whole: bool = False
+) -> Session:
+    """A take of the voice; `whole` has every signal."""
     track = TakeTrack(
         line="voice",
         name="Voice",
@@ -520,7 +523,7 @@ def taken(session: Session, peak: float, predicted: float, clipped: int = 0) -> 
         recorded_at="2026-05-04T20:15:00",
         seconds=10.0,
         play="hardest",
-        tracks=(track, *(_unmeasured(x) for x in session.setup.lines if x.id != "voice")),
+        tracks=(track, *(_unmeasured(x) for x in session.setup.lines if whole and x.id != "voice")),
         setup=Snapshot.of(session.setup),
     )
     return add_take(session, take)
@@ -540,7 +543,7 @@ def _unmeasured(line: Line) -> TakeTrack:
 def test_what_moved_since_a_take_is_told_of_the_signals_that_are_in_it(
     mended: Session, put: Put
 ) -> None:
-    whole = taken(mended, -7.8, -7.8)
+    whole = taken(mended, -7.8, -7.8, whole=True)
     alone = whole.takes[0].model_copy(
         update={"id": "take_2", "name": "Take 2", "tracks": whole.takes[0].tracks[:1]}
     )
@@ -554,7 +557,7 @@ def test_what_moved_since_a_take_is_told_of_the_signals_that_are_in_it(
 
 
 def test_another_layer_is_neither_moved_nor_missing(mended: Session) -> None:
-    session = add_double(taken(mended, -7.8, -7.8), "voice")
+    session = add_double(taken(mended, -7.8, -7.8, whole=True), "voice")
     assert not findings_of(assess(session), "moved_since_take")
     back = turn_to_layer(session, "evening")
     assert not findings_of(assess(back), "moved_since_take")
@@ -592,7 +595,7 @@ def test_a_knob_that_moved_since_the_take_is_put_back(mended: Session, put: Put)
 def test_what_changes_a_level_says_by_how_much_and_asks_for_a_check(
     mended: Session, put: Put, owner: str, channel: str, name: str, value: object, says: str
 ) -> None:
-    before = taken(mended, -7.8, -7.8)
+    before = taken(mended, -7.8, -7.8, whole=True)
     session = put(before, owner, channel, name, value)
     finding = only(session, "moved_since_take")
     line_id = "voice" if says == "Voice" else "harp_left"

@@ -14,7 +14,16 @@ from verve.core.errors import FileError, VerveError
 from verve.core.files import Stamp, path_text, stamp_of
 from verve.core.findings import Remedy
 from verve.core.kind import Control, ControlValue
-from verve.core.session import SUFFIX, Change, History, Session, load, save, set_control
+from verve.core.session import (
+    SUFFIX,
+    Change,
+    History,
+    Session,
+    load,
+    save,
+    set_control,
+    turn_to_layer,
+)
 from verve.core.words import Fact
 
 if TYPE_CHECKING:
@@ -231,6 +240,13 @@ class Document(QObject):
     def apply_remedy(self, remedy: Remedy) -> bool:
         """Mend a finding with one press."""
         return self.edit(remedy.label, remedy.apply)
+
+    def turn_to_layer(self, layer_id: str) -> bool:
+        """Set up another layer of the day; what is set up now is kept."""
+        names = {one.id: one.name for one in self.session.brief.passes}
+        return self.edit(
+            f"layer {names.get(layer_id, layer_id)}", lambda now: turn_to_layer(now, layer_id)
+        )
 
     def _apply(self, label: str, change: Edit) -> bool:
         try:

@@ -446,6 +446,8 @@ class MainWindow(QMainWindow, NamedViews):
         if thing.action == "connections":
             self.suggest_connections(thing.pass_id)
             return
+        if thing.action == "layer":
+            self.document.turn_to_layer(thing.pass_id)
         if thing.step != self._step:
             self.go(thing.step)
         elif thing.action == "go" and thing.step == "check":

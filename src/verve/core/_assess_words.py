@@ -9,9 +9,15 @@ CONNECT_WHY = (
 )
 NEXT_PASS = "{take} is clean: record it for good. After that, connect {name}."
 NEXT_PASS_WHY = (
-    "It is in the brief, not connected, and in no take yet. The signals of now give way then; their takes keep "
-    "every setting."
+    "It is in the brief, not connected, and in no take yet. The layer that is set up now is kept as it is, with its "
+    "takes."
 )
+NEXT_LAYER = "{take} is clean: record it for good. After that, set up {name}."
+NEXT_LAYER_WHY = (
+    "It is the next layer of the day that has no take yet. What is set up now is kept; the run sheet in Takes says "
+    "what to plug."
+)
+LAYER_BUTTON = "Set up the layer"
 CONNECT_BUTTON = "Suggest connections"
 EMPTY = "Say who plays what, in Brief; or add a first signal, all the way to the interface."
 EMPTY_WHY = "Every signal is followed from its source to the interface."

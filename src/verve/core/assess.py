@@ -36,7 +36,7 @@ from verve.core.network import (
     is_alive,
     network_of,
 )
-from verve.core.session import Change, Line, Pass, Play, Route, Session, Setup
+from verve.core.session import Change, Line, Pass, Play, Route, Session, Setup, layer_of
 from verve.core.trial import tried
 from verve.core.words import Fact, clock_list, fill, level_text
 
@@ -176,7 +176,7 @@ class NextThing:
     sentence: str
     why: str
     button: str
-    action: Literal["apply", "go", "add", "connections"]
+    action: Literal["apply", "go", "add", "connections", "layer"]
     step: Step
     button_there: str = ""
     pass_id: str = ""
@@ -227,7 +227,7 @@ class Assessment:
         if not self.lines:
             return frozenset()
         counts = self.open_by_step()
-        rehearsed = _is_rehearsed(self.session)
+        rehearsed = _is_rehearsed(self.session, self.findings)
         return frozenset(
             step
             for step in STEPS
@@ -319,15 +319,17 @@ def _from_finding(finding: Finding, lines: Mapping[str, Line]) -> NextThing:
     )
 
 
-def _is_rehearsed(session: Session) -> bool:
-    """Whether the last take has every line, with the settings of now."""
-    if not session.takes:
+def _is_rehearsed(session: Session, findings: Sequence[Finding]) -> bool:
+    """Whether every signal that is armed has a take, whole, and nothing of it has moved since."""
+    wanted = {line.id for line in session.setup.lines if line.is_armed}
+    if not session.takes or any(finding.rule == "moved_since_take" for finding in findings):
         return False
     last = session.takes[-1]
-    recorded = {track.line for track in last.tracks}
-    if last.ended != "whole":
-        return False
-    return last.setup == session.setup and recorded >= {line.id for line in session.setup.lines}
+    if last.setup == session.setup and wanted <= {track.line for track in last.tracks}:
+        return last.ended == "whole"
+    since = takes.since_takes(session)
+    heard = {line for one in since for line in one.lines if one.take.ended == "whole"}
+    return wanted <= heard
 
 
 def _left(finding: Finding, lines: Mapping[str, Line]) -> dict[str, str]:
@@ -341,13 +343,25 @@ def _left(finding: Finding, lines: Mapping[str, Line]) -> dict[str, str]:
 
 
 def _waiting(session: Session) -> Pass | None:
-    """The first pass that is not connected and that no take has: what a part is taken with has no say in it."""
+    """The first layer that is not patched and that no take has: what a part is taken with has no say in it."""
     now = {source.part for source in session.setup.sources}
+    patched = {one.layer for one in session.patches}
     # Setups of takes stay unread: with hundreds of them that would take longer than all the rest.
     heard = {frozenset(now), *(take.snapshot.parts for take in session.takes)}
     for item in session.brief.passes:
         wanted = {p.id for p in session.brief.parts_of(item) if p.capture != "computer"}
-        if wanted and not any(wanted <= parts for parts in heard):
+        if wanted and item.id not in patched and not any(wanted <= parts for parts in heard):
+            return item
+    return None
+
+
+def _next_layer(session: Session) -> Pass | None:
+    """The first layer that is patched, is not set up, and has no take."""
+    recorded = {take.layer for take in session.takes}
+    patched = {one.layer for one in session.patches}
+    here = layer_of(session)
+    for item in session.brief.passes:
+        if item.id in patched - recorded and item != here:
             return item
     return None
 
@@ -378,7 +392,7 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
             return _from_finding(finding, lines)
     # Nothing of it is graver than another: the one that is furthest off is told.
     left = max(findings, key=lambda finding: finding.size_db, default=None)
-    if not _is_rehearsed(session):
+    if not _is_rehearsed(session, findings):
         names = _names(tuple(lines.values()))
         return NextThing(
             sentence=fill(words.REHEARSE, lines=names)
@@ -394,6 +408,16 @@ def _next(session: Session, findings: Sequence[Finding]) -> NextThing:
             step="check",
         )
     last = session.takes[-1]
+    after = _next_layer(session)
+    if left is None and after is not None:
+        return NextThing(
+            sentence=fill(words.NEXT_LAYER, take=last.name, name=after.name),
+            why=words.NEXT_LAYER_WHY,
+            button=words.LAYER_BUTTON,
+            action="layer",
+            pass_id=after.id,
+            step="takes",
+        )
     if left is None and first is not None:
         return NextThing(
             sentence=fill(words.NEXT_PASS, take=last.name, name=first.name),

@@ -94,12 +94,14 @@ def plan_day(
     layer_id: str = "",
     *,
     anew: bool = False,
+    again: Collection[str] = (),
     progress: Callable[[float], None] | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> DayPlan | NoSuggestion:
     """Patch every layer that has no patch yet around those that have one, and set one of them up.
 
-    `anew` patches all of them anew but those with a locked signal, or with takes. Where a layer finds no connections
+    `again` are layers that are patched anew in any case; `anew` patches all of them anew but those with a locked
+    signal, or with takes. Where a layer finds no connections
     in the kit, what that one lacks is told as for it alone.
 
     raises: CancelledError if it is no longer wanted
@@ -112,6 +114,7 @@ def plan_day(
     if anew:
         recorded = {take.layer for take in session.takes}
         staying = {key for key in staying if key in recorded or is_locked(patch_of(kept, key))}
+    staying -= set(again)
     wanted = next((one for one in passes if one.id == layer_id), passes[0])
     roots, known = roots_of(kept), Identities()
     for key in staying:
