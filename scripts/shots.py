@@ -171,7 +171,7 @@ class Shots:
         """The files of the last take and a backing track, looked at over time; then the tuner."""
         window = self.window
         window.go("takes")
-        window.takes.listen.click()
+        window.takes.log.listen.click()
         _until(lambda: bool(window.document.session.sounds) and not window.importing.is_busy)
         page = window.check.recordings
         page.choose(

@@ -90,7 +90,7 @@ def test_a_recording_shows_progress_and_can_be_stopped(
     for track in take.tracks:
         assert soundfile.info(track.file).duration == pytest.approx(take.seconds)
     ready.go("takes")
-    assert "stopped after" in ready.takes._when.text()
+    assert "stopped after" in ready.takes.log._when.text()
 
 
 def test_watching_shows_levels_and_follows_a_gain(qtbot: QtBot, ready: MainWindow) -> None:
@@ -142,23 +142,23 @@ def test_takes_are_listed_newest_first_with_what_differs(qtbot: QtBot, ready: Ma
     ready.document.set_control("gain", control, float(control.value or 0.0) + 2.0)
     record(qtbot, ready)
     ready.go("takes")
-    assert ready.takes.list.count() == 2
-    assert ready.takes.list.item(0).text().startswith("Take 2")  # type: ignore[union-attr]
-    assert "gain +14 dB, was +12 dB" in ready.takes.before.text()
-    assert ready.takes.now.text() == "Nothing: all is as it was."
-    ready.takes.list.setCurrentRow(1)
-    assert "gain +14 dB, was +12 dB" in ready.takes.now.text()
-    assert not ready.takes.before.isVisible()
-    qtbot.mouseClick(ready.takes.restore, Qt.MouseButton.LeftButton)
+    assert ready.takes.log.list.count() == 2
+    assert ready.takes.log.list.item(0).text().startswith("Take 2")  # type: ignore[union-attr]
+    assert "gain +14 dB, was +12 dB" in ready.takes.log.before.text()
+    assert ready.takes.log.now.text() == "Nothing: all is as it was."
+    ready.takes.log.list.setCurrentRow(1)
+    assert "gain +14 dB, was +12 dB" in ready.takes.log.now.text()
+    assert not ready.takes.log.before.isVisible()
+    qtbot.mouseClick(ready.takes.log.restore, Qt.MouseButton.LeftButton)
     assert ready.undo_action.text() == "&Undo settings of Take 1"
-    assert ready.takes.now.text() == "Nothing: all is as it was."
+    assert ready.takes.log.now.text() == "Nothing: all is as it was."
     assert len(ready.document.session.takes) == 2
 
 
 def test_a_take_is_named_rated_and_annotated(qtbot: QtBot, ready: MainWindow) -> None:
     record(qtbot, ready)
     ready.go("takes")
-    takes = ready.takes
+    takes = ready.takes.log
     takes.notes.setFocus()
     qtbot.keyClicks(takes.notes, "Rain on the roof")
     takes.name.setFocus()
@@ -177,17 +177,17 @@ def test_a_take_off_the_list_keeps_its_files(qtbot: QtBot, ready: MainWindow) ->
     record(qtbot, ready)
     ready.go("takes")
     (take,) = ready.document.session.takes
-    qtbot.mouseClick(ready.takes.remove, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(ready.takes.log.remove, Qt.MouseButton.LeftButton)
     assert ready.document.session.takes == ()
     assert Path(take.tracks[0].file).exists()
-    assert ready.takes.go_button.isVisible()
+    assert ready.takes.log.go_button.isVisible()
     ready.undo_action.trigger()
     assert ready.document.session.takes == (take,)
 
 
 def test_without_takes_the_page_leads_to_check(qtbot: QtBot, window: MainWindow) -> None:
     window.go("takes")
-    qtbot.mouseClick(window.takes.go_button, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(window.takes.log.go_button, Qt.MouseButton.LeftButton)
     assert window.step == "check"
 
 
@@ -218,9 +218,9 @@ def test_a_take_whose_settings_nobody_can_read_is_told_and_shown(
     qtbot.waitUntil(lambda: bool(told), timeout=5000)
     assert told[0].startswith("What was set for Take 2 cannot be read")
     window.go("takes")
-    assert window.takes.list.count() == 3
-    window.takes.list.setCurrentRow(1)
-    assert "cannot be read" in window.takes.now.text()
-    assert not window.takes.restore.isEnabled()
-    window.takes.list.setCurrentRow(2)
-    assert "cannot be read" not in window.takes.now.text()
+    assert window.takes.log.list.count() == 3
+    window.takes.log.list.setCurrentRow(1)
+    assert "cannot be read" in window.takes.log.now.text()
+    assert not window.takes.log.restore.isEnabled()
+    window.takes.log.list.setCurrentRow(2)
+    assert "cannot be read" not in window.takes.log.now.text()

@@ -57,7 +57,7 @@ def test_it_is_opened_from_a_take_and_from_a_rehearsal(
     )
     if place == "takes":
         window.go("takes")
-        window.takes.explain.click()
+        window.takes.log.explain.click()
     else:
         window.go("check")
         window.check.turn_to("Rehearsal")

@@ -93,7 +93,7 @@ def test_a_place_that_cannot_be_written_is_told(window: MainWindow, tmp_path: Pa
     ("content", "said"),
     [
         ("{", "its JSON breaks off"),
-        ('{"format": "verve-session", "version": 10}', "newer than this Verve reads"),
+        ('{"format": "verve-session", "version": 11}', "newer than this Verve reads"),
         ("[]", "choose a session file"),
     ],
 )
@@ -509,7 +509,7 @@ def test_the_notes_of_a_take_are_saved_while_they_are_written(
     window.document.edit("take", lambda session: add_take(session, take_of(session)))
     path = tmp_path / "evening.verve.json"
     window.go("takes")
-    _type_into(qtbot, window.takes.notes, "second verse was the one")
+    _type_into(qtbot, window.takes.log.notes, "second verse was the one")
     assert window.files.save_to(path)
     assert load(path).takes[-1].notes == "second verse was the one"
 

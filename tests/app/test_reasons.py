@@ -86,7 +86,7 @@ def test_the_figures_of_a_take_say_whether_they_were_measured(
     qtbot.waitUntil(lambda: bool(window.document.session.takes), timeout=60_000)
     for view in ("check", "takes"):
         window.go(view)
-        table = window.check.rehearse.table if view == "check" else window.takes.table
+        table = window.check.rehearse.table if view == "check" else window.takes.log.table
         window.reason.show_asked("", ())
         table.cellClicked.emit(0, 1)
         facts = told(window)

@@ -418,7 +418,7 @@ def test_the_files_of_a_take_are_looked_at_with_their_signals(
     with qtbot.waitSignal(window.rehearsal.recorded, timeout=30_000):
         window.record_take()
     window.go("takes")
-    qtbot.mouseClick(window.takes.listen, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(window.takes.log.listen, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: len(sounds(window)) == 2, timeout=30_000)
     assert {one.signals for one in sounds(window)} == {("harp_left",), ("cello_line",)}
     assert window.step == "check"

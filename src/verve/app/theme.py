@@ -195,6 +195,7 @@ def _style_sheet(c: Colours) -> str:
     tick, down, up = (f"verve:{name}-{hour}.svg" for name in ("tick", "down", "up"))
     return f"""
     QToolTip {{ background: {c.raised}; color: {c.ink}; border: 1px solid {c.rule}; padding: 4px; }}
+    QFrame[card="true"][chosen="true"] {{ border: 2px solid {c.ink}; }}
     QFrame[card="true"] {{ background: {c.card}; border: 1px solid {c.rule}; border-radius: 8px; }}
     QLabel[role="muted"] {{ color: {c.muted}; }}
     QLabel[role="heading"] {{ font-size: {13.0 * _scale:g}pt; font-weight: 600; }}

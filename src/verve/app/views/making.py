@@ -119,8 +119,8 @@ def _check(window: MainWindow) -> View:
 def _takes(window: MainWindow) -> View:
     from verve.app.views.takes import TakesView
 
-    takes = TakesView(window.document)
-    takes.go_button.clicked.connect(lambda: window.go("check"))
+    takes = TakesView(window.document, window.tasks, window.connecting, window.suggest_connections)
+    takes.step_wanted.connect(window.go)
     takes.explanation_wanted.connect(window.beside.explain)
     takes.recordings_wanted.connect(window.importing.add)
     return takes

@@ -24,6 +24,7 @@ from verve.core.sheets._comparisons import (
     pitch_text,
 )
 from verve.core.sheets._cues import cue_sheet_csv, cue_sheet_data, cue_sheet_html, cue_sheet_text
+from verve.core.sheets._day import DayRow, day_csv, day_html, day_rows, day_sheets, steps_to
 from verve.core.sheets._derivation import derivation_text
 from verve.core.sheets._gains import gains_data, gains_text, sheet_data, sheet_text
 from verve.core.sheets._influences import influence_facts
@@ -102,6 +103,7 @@ __all__ = [
     "TRACK_HEAD",
     "WAY_COLUMNS",
     "BoxUse",
+    "DayRow",
     "InputUse",
     "Leg",
     "PatchRow",
@@ -127,6 +129,10 @@ __all__ = [
     "cue_sheet_data",
     "cue_sheet_html",
     "cue_sheet_text",
+    "day_csv",
+    "day_html",
+    "day_rows",
+    "day_sheets",
     "derivation_text",
     "ending_text",
     "explained_text",
@@ -172,6 +178,7 @@ __all__ = [
     "sign_of",
     "silence_text",
     "sound_text",
+    "steps_to",
     "string_texts",
     "take_path",
     "take_rows",

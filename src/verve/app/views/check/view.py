@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QHideEvent
-from PyQt6.QtWidgets import QStackedWidget, QTabBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from verve.app.document import Document
 from verve.app.rehearsal import Rehearsal
 from verve.app.tasks import Tasks
 from verve.app.views.check.guided import GuidedPage
 from verve.app.views.check.rehearse import RehearsePage
+from verve.app.widgets.pages import Page, Pages
 
 if TYPE_CHECKING:
     from verve.app.importing import Importing
@@ -33,26 +34,6 @@ _SAYS = (
     "Listening in while your recording software records: clipping, drop-outs, hum, levels that moved",
     "The note that sounds, and how far off it is",
 )
-
-
-class _Pages(QStackedWidget):
-    """As high as the page in front needs, not as the highest one."""
-
-    def sizeHint(self) -> QSize:
-        page = self.currentWidget()
-        return super().sizeHint() if page is None else page.sizeHint()
-
-    def minimumSizeHint(self) -> QSize:
-        page = self.currentWidget()
-        return super().minimumSizeHint() if page is None else page.minimumSizeHint()
-
-    def hasHeightForWidth(self) -> bool:
-        page = self.currentWidget()
-        return page is not None and page.hasHeightForWidth()
-
-    def heightForWidth(self, width: int) -> int:
-        page = self.currentWidget()
-        return super().heightForWidth(width) if page is None else page.heightForWidth(width)
 
 
 class CheckView(QWidget):
@@ -74,113 +55,88 @@ class CheckView(QWidget):
         super().__init__()
         self._document, self._tasks = document, tasks
         self._importing, self._player = importing, player
+        self.guided = GuidedPage(document, tasks)
+        self.rehearse = RehearsePage(document, rehearsal, take_folder, self.guided.sound.live)
+        makes: tuple[Callable[[], QWidget], ...] = (
+            lambda: self.guided,
+            lambda: self.rehearse,
+            self._make_recordings,
+            self._make_compare,
+            self._make_watch,
+            self._make_tuner,
+        )
+        pages = zip(PAGES, _SAYS, makes, strict=True)
+        self._pages = Pages(
+            "Ways to check",
+            "By a rehearsal, by recordings, in tune",
+            [Page(name=name, says=says, make=make) for name, says, make in pages],
+        )
+        self.tabs = self._pages.tabs
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        outer.setSpacing(6)
-        self.tabs = QTabBar()
-        self.tabs.setAccessibleName("Ways to check")
-        self.tabs.setToolTip("By a rehearsal, by recordings, in tune")
-        self.tabs.setProperty("small", "true")
-        self.tabs.setExpanding(False)
-        self.tabs.setDrawBase(False)
-        for index, name in enumerate(PAGES):
-            self.tabs.addTab(name)
-            self.tabs.setTabToolTip(index, _SAYS[index])
-        outer.addWidget(self.tabs, 0, Qt.AlignmentFlag.AlignLeft)
-        self._stack = _Pages()
-        outer.addWidget(self._stack, 1)
-        self.guided = GuidedPage(document, tasks)
-        self._stack.addWidget(self.guided)
-        self.rehearse = RehearsePage(document, rehearsal, take_folder, self.guided.sound.live)
-        self._stack.addWidget(self.rehearse)
-        self._recordings: RecordingsPage | None = None
-        self._tuner: TunerPage | None = None
-        self._compare: ComparePage | None = None
-        self._watch: WatchPage | None = None
+        outer.addWidget(self._pages)
         # ── connections ──
-        self.tabs.currentChanged.connect(self._turn)
+        self._pages.turned.connect(self._turned)
+
+    def _make_recordings(self) -> QWidget:
+        # Imported here: nobody needs it before the first sound file.
+        from verve.app.views.check.recordings import RecordingsPage
+
+        return RecordingsPage(self._document, self._importing, self._player())
+
+    def _make_compare(self) -> QWidget:
+        from verve.app.views.check.compare import ComparePage
+
+        return ComparePage(self._document, self._tasks, self._player())
+
+    def _make_watch(self) -> QWidget:
+        from verve.app.views.check.watch import WatchPage
+
+        page = WatchPage(self._document, self._tasks, self.guided.sound.watch_request)
+        page.alarmed.connect(self.alarmed.emit)
+        return page
+
+    def _make_tuner(self) -> QWidget:
+        from verve.app.views.check.tuner import TunerPage
+
+        return TunerPage(self._document, self._tasks)
 
     @property
     def recordings(self) -> RecordingsPage:
         """The page of sound files."""
-        if self._recordings is None:
-            # Imported here: nobody needs it before the first sound file.
-            from verve.app.views.check.recordings import RecordingsPage
-
-            self._recordings = RecordingsPage(self._document, self._importing, self._player())
-            self._stack.addWidget(self._recordings)
-        return self._recordings
+        return cast("RecordingsPage", self._pages.page("Recordings"))
 
     @property
     def compare(self) -> ComparePage:
         """The page of recordings side by side."""
-        if self._compare is None:
-            from verve.app.views.check.compare import ComparePage
-
-            self._compare = ComparePage(self._document, self._tasks, self._player())
-            self._stack.addWidget(self._compare)
-        return self._compare
+        return cast("ComparePage", self._pages.page("Compare"))
 
     @property
     def watch(self) -> WatchPage:
         """The page that listens in while something records; it goes on whatever page is in front."""
-        if self._watch is None:
-            from verve.app.views.check.watch import WatchPage
-
-            self._watch = WatchPage(self._document, self._tasks, self.guided.sound.watch_request)
-            self._watch.alarmed.connect(self.alarmed.emit)
-            self._stack.addWidget(self._watch)
-        return self._watch
+        return cast("WatchPage", self._pages.page("Watch"))
 
     @property
     def tuner(self) -> TunerPage:
         """The page of the tuner."""
-        if self._tuner is None:
-            from verve.app.views.check.tuner import TunerPage
-
-            self._tuner = TunerPage(self._document, self._tasks)
-            self._stack.addWidget(self._tuner)
-        return self._tuner
+        return cast("TunerPage", self._pages.page("Tuner"))
 
     def turn_to(self, page: str) -> None:
         """Put a page in front, by its name."""
-        self.tabs.setCurrentIndex(PAGES.index(page))
+        self._pages.turn_to(page)
 
-    def _turn(self, index: int) -> None:
-        if self._tuner is not None and PAGES[index] != "Tuner":
-            self._tuner.stop()
-        if PAGES[index] != "Guided check":
+    def _turned(self, name: str) -> None:
+        if name != "Tuner" and self._pages.is_made("Tuner"):
+            self.tuner.stop()
+        if name != "Guided check":
             self.guided.checking.stop()
-        pages: tuple[Callable[[], QWidget], ...] = (
-            lambda: self.guided,
-            lambda: self.rehearse,
-            lambda: self.recordings,
-            lambda: self.compare,
-            lambda: self.watch,
-            lambda: self.tuner,
-        )
-        self._stack.setCurrentWidget(pages[index]())
-        self._stack.updateGeometry()
-        self.refresh()
 
     def refresh(self) -> None:
         """Draw the document as it is now."""
-        page = PAGES[self.tabs.currentIndex()]
-        if page == "Guided check":
-            self.guided.refresh()
-        elif page == "Rehearsal":
-            self.rehearse.refresh()
-        elif page == "Recordings":
-            self.recordings.refresh()
-        elif page == "Watch":
-            self.watch.refresh()
-        elif page == "Compare":
-            self.compare.refresh()
-        else:
-            self.tuner.refresh()
+        self._pages.refresh()
 
     def hideEvent(self, event: QHideEvent | None) -> None:
         super().hideEvent(event)
         self.guided.checking.stop()
-        if self._tuner is not None:
-            self._tuner.stop()
+        if self._pages.is_made("Tuner"):
+            self.tuner.stop()
