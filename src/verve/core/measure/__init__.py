@@ -23,6 +23,7 @@ from verve.core.measure._pitch import (
     note_of,
     pitch_of,
 )
+from verve.core.measure._programme import ProgrammeMeter
 from verve.core.measure._shown import Coming
 from verve.core.measure._tuner import Heard, Reading, Tuner
 
@@ -54,6 +55,7 @@ __all__ = [
     "Pair",
     "Pitch",
     "Programme",
+    "ProgrammeMeter",
     "Reading",
     "Recording",
     "Shift",

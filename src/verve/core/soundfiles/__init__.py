@@ -2,7 +2,7 @@
 
 from verve.core.soundfiles._content import content_of, found_again, silence_at_head_s
 from verve.core.soundfiles._growing import GrowingFile
-from verve.core.soundfiles._measure import measure_file, read_sound
+from verve.core.soundfiles._measure import measure_file, read_sound, read_span
 from verve.core.soundfiles._playback import Playback, PlayRequest
 from verve.core.soundfiles._wav import (
     PART_SUFFIX,
@@ -29,5 +29,6 @@ __all__ = [
     "mend_wav",
     "part_of_wav",
     "read_sound",
+    "read_span",
     "silence_at_head_s",
 ]

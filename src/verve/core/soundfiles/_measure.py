@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -11,6 +12,7 @@ from pathlib import Path
 
 import numpy as np
 import soundfile
+import soxr
 from threadpoolctl import threadpool_limits
 
 from verve.core.errors import CancelledError, FileError, VerveError
@@ -185,3 +187,41 @@ def _blocks(file: soundfile.SoundFile, block_frames: int) -> Iterator[FloatArray
             return
         # One channel after the other: what follows reads each of them by itself.
         yield np.ascontiguousarray(block.T)
+
+
+_CONTEXT_S = 0.1
+"""What is read beside a stretch that has to be converted to another rate: its filter reaches no farther."""
+
+
+def read_span(
+    path: Path, start_frame: int, frames: int, rate_hz: int, channel: int | None = None
+) -> FloatArray:
+    """A stretch of a sound file at a rate, silent where the file has nothing.
+
+    `start_frame` and `frames` count at `rate_hz`, from the beginning of the file; a stretch may begin before it.
+    `channel` is one of it, None for all. Neighbouring stretches fit together, also where they are converted.
+
+    shape: (n_channels, frames)
+    raises: FileError if it cannot be read
+    """
+    with opened(path) as file:
+        own_hz = int(file.samplerate)
+        context = 0 if own_hz == rate_hz else round(_CONTEXT_S * rate_hz)
+        # It begins where a frame of the file and one of ours are at the same time: so stretches fit together.
+        step = rate_hz // math.gcd(own_hz, rate_hz)
+        first = (start_frame - context) // step * step
+        begin = first * own_hz // rate_hz
+        end = -(-(start_frame + frames + context) * own_hz // rate_hz)
+        low, high = max(0, begin), min(file.frames, end)
+        count = file.channels if channel is None else 1
+        found = np.zeros((count, max(0, end - begin)))
+        if high > low:
+            file.seek(low)
+            read = file.read(high - low, dtype="float32", always_2d=True).T
+            chosen = read if channel is None else read[[min(channel, file.channels - 1)]]
+            found[:, low - begin : low - begin + chosen.shape[1]] = chosen
+    if own_hz != rate_hz:
+        found = np.stack([soxr.resample(one, own_hz, rate_hz, quality="HQ") for one in found])
+    found = found[:, start_frame - first :]
+    missing = frames - found.shape[1]
+    return np.pad(found, ((0, 0), (0, missing))) if missing > 0 else found[:, :frames]

@@ -1,0 +1,45 @@
+"""What is heard of all takes: chosen, cross-faded, balanced roughly, bounced."""
+
+from verve.core.mix._bounce import FORMATS, MOST_LIMITED_DB, NEAR_LU, Aim, Bounced, bounce
+from verve.core.mix._heard import (
+    Heard,
+    backings,
+    chosen_take,
+    heard_of,
+    heard_under,
+    name_of,
+    recorded_lines,
+    start_of,
+    takes_of,
+    track_of,
+)
+from verve.core.mix._render import Plan, Voice, files_of, line_span, plan_of_mix, rendered
+from verve.core.mix._standing import Stand, is_voice, standing_of
+
+__all__ = [
+    "FORMATS",
+    "MOST_LIMITED_DB",
+    "NEAR_LU",
+    "Aim",
+    "Bounced",
+    "Heard",
+    "Plan",
+    "Stand",
+    "Voice",
+    "backings",
+    "bounce",
+    "chosen_take",
+    "files_of",
+    "heard_of",
+    "heard_under",
+    "is_voice",
+    "line_span",
+    "name_of",
+    "plan_of_mix",
+    "recorded_lines",
+    "rendered",
+    "standing_of",
+    "start_of",
+    "takes_of",
+    "track_of",
+]
