@@ -28,6 +28,15 @@ from verve.devices._record import (
 )
 from verve.devices._simulated import SimulatedInterface
 from verve.devices._spot import SpotRequest, spot_sound, write_noted, write_spot
+from verve.devices._stand import (
+    Begun,
+    Order,
+    Orders,
+    Recorded,
+    Standing,
+    StandRequest,
+    stand,
+)
 from verve.devices._system import (
     BROKEN,
     NO_DEVICE,
@@ -52,6 +61,7 @@ __all__ = [
     "SIMULATED_FIXED_MS",
     "Arrival",
     "AudioDevice",
+    "Begun",
     "Block",
     "CheckRequest",
     "CheckState",
@@ -63,10 +73,15 @@ __all__ = [
     "ListenRequest",
     "Live",
     "LoopResult",
+    "Order",
+    "Orders",
     "Progress",
     "RecordRequest",
+    "Recorded",
     "SimulatedInterface",
     "SpotRequest",
+    "StandRequest",
+    "Standing",
     "SystemDevice",
     "SystemInterface",
     "TuneRequest",
@@ -90,6 +105,7 @@ __all__ = [
     "recording_devices",
     "simulated_loop",
     "spot_sound",
+    "stand",
     "system_devices",
     "taken_up",
     "tune",

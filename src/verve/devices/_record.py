@@ -2,25 +2,22 @@
 
 from __future__ import annotations
 
-import contextlib
 import threading
 import time
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-import numpy as np
-
 from verve.core.assess import Assessment, assess
-from verve.core.errors import CancelledError, FileError, InputError, VerveError
-from verve.core.measure import Measurement, Meter
-from verve.core.session import Figure, Play, Session, Take, TakeTrack
-from verve.core.soundfiles import Said, WavWriter, file_stem
-from verve.core.units import FloatArray, to_thousandth
+from verve.core.errors import CancelledError, InputError, VerveError
+from verve.core.session import Play, Session, Take
+from verve.core.soundfiles import file_stem
+from verve.core.takes import RecordPlan
+from verve.core.units import FloatArray
 from verve.devices._device import Arrival, AudioDevice, Block, arrivals_of
-from verve.devices._log import forget_log, with_measured, write_log
 from verve.devices._simulated import BLOCK_FRAMES, SimulatedInterface
 from verve.devices._system import SystemDevice, SystemInterface
+from verve.devices._writing import Writing, peak_dbfs, reason_of
 
 SHORTEST_S = 3.0
 LONGEST_S = 60.0
@@ -36,13 +33,24 @@ class Live:
     device: SystemDevice
     channels: Mapping[str, int]
 
-    def open(self, rate_hz: int, *, at_least: int = 1) -> SystemInterface:
+    def open(
+        self, rate_hz: int, *, at_least: int = 1, buffer_frames: int | None = None
+    ) -> SystemInterface:
         """The device, recording as many channels as are needed, and at least so many.
+
+        With a buffer size it also plays what it is told to, where it has outputs.
 
         raises: DeviceError if it cannot be opened so
         """
         most = max(at_least, max(self.channels.values()) + 1)
-        return SystemInterface(self.device, channels=most, rate_hz=rate_hz)
+        gives = buffer_frames is not None and self.device.channels_out > 0
+        return SystemInterface(
+            self.device,
+            channels=most,
+            rate_hz=rate_hz,
+            gives=gives,
+            buffer_frames=buffer_frames if gives else None,
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -63,9 +71,13 @@ class RecordRequest:
     """Where the sound comes from; None for simulated players. What is live is recorded until it is stopped."""
     variation: int = 0
     """Players play otherwise in each take; 0 is exactly as announced."""
+    plan: RecordPlan | None = None
+    """Where in the song it is; None for what has no place in it."""
+    is_standing: bool = False
+    """Whether it is stopped by hand, whoever plays."""
 
     def __post_init__(self) -> None:
-        longest = LONGEST_S if self.live is None else LONGEST_LIVE_S
+        longest = LONGEST_LIVE_S if self.is_standing or self.live is not None else LONGEST_S
         if not SHORTEST_S <= self.seconds <= longest:
             rule = f"must be {SHORTEST_S:g} to {longest:g}"
             raise InputError("seconds", rule, self.seconds)
@@ -97,30 +109,8 @@ class Progress:
     seconds: float = 0.0
 
 
-def _peak_dbfs(samples: FloatArray) -> float | None:
-    peak = float(np.max(np.abs(samples))) if len(samples) else 0.0
-    return float(20.0 * np.log10(peak)) if peak > 0.0 else None
-
-
-def _paths(request: RecordRequest, assessment: Assessment) -> dict[str, Path]:
-    found: dict[str, Path] = {}
-    taken: set[str] = set()
-    for line_id in request.lines:
-        item = assessment.line(line_id)
-        if item is None:
-            raise InputError("lines", "must be signals of the session", line_id)
-        stem = wanted = file_stem(item.line.name)
-        number = 2
-        while stem.casefold() in taken:
-            stem = f"{wanted} {number}"
-            number += 1
-        taken.add(stem.casefold())
-        found[line_id] = request.folder / f"{stem}.wav"
-    return found
-
-
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class _Session:
+class Streams:
     """The recorders of some lines, each with its stream, in step with each other."""
 
     arrivals: Mapping[str, Arrival]
@@ -137,12 +127,17 @@ class _Session:
         live: Live | None = None,
         variation: int = 0,
         is_cancelled: Callable[[], bool] = lambda: False,
-    ) -> _Session:
-        """raises: InputError for a line that does not arrive anywhere; DeviceError if a device cannot be opened"""
+        gives: bool = False,
+    ) -> Streams:
+        """`gives`: a device of this machine also plays what it is told to.
+
+        raises: InputError for a line that does not arrive anywhere; DeviceError if a device cannot be opened
+        """
         if live is not None:
-            rate_hz = assessment.session.setup.audio.sample_rate_hz
-            system, name = live.open(rate_hz), live.device.name
-            return _Session(
+            audio = assessment.session.setup.audio
+            rate_hz, name = audio.sample_rate_hz, live.device.name
+            system = live.open(rate_hz, buffer_frames=audio.buffer_frames if gives else None)
+            return Streams(
                 arrivals={
                     line: Arrival(device=name, channel=live.channels[line]) for line in lines
                 },
@@ -157,7 +152,7 @@ class _Session:
                 assessment, device, play=play, seconds=seconds, wanted=wanted, variation=variation
             )
             streams[device] = interface.blocks(round(seconds * interface.sample_rate_hz))
-        return _Session(arrivals=found, streams=streams)
+        return Streams(arrivals=found, streams=streams)
 
     def blocks(self) -> Iterator[Mapping[str, FloatArray]]:
         """By line, what its recorder's channel holds, moment by moment."""
@@ -175,6 +170,20 @@ class _Session:
         """Let go of a device of this machine."""
         if self.system is not None:
             self.system.close()
+
+    def play(self, cue: Path, loop_s: tuple[float, float] | None) -> int | None:
+        """Let a device of this machine play a sound from now on; the frame of what it records at which that began.
+
+        None where nothing plays here: simulated players need no cue, and whoever wants to hear it plays it beside.
+        """
+        if self.system is None or not self.system.gives:
+            return None
+        return self.system.play(cue, loop_s)
+
+    def silence(self) -> None:
+        """Play nothing any more."""
+        if self.system is not None and self.system.gives:
+            self.system.silence()
 
     @property
     def lost(self) -> int:
@@ -199,9 +208,8 @@ def record(
     """
     assessment = assess(request.session)
     audio = request.session.setup.audio
-    paths = _paths(request, assessment)
-    names = {item.line.id: item.line.name for item in assessment.lines}
-    session = _Session.of(
+    writing = Writing.of(request, assessment)
+    session = Streams.of(
         assessment,
         request.lines,
         request.play,
@@ -210,137 +218,63 @@ def record(
         variation=request.variation,
         is_cancelled=lambda: is_cancelled() or is_stopped(),
     )
-    meter = Meter(channels=1, rate_hz=audio.sample_rate_hz, bit_depth=audio.bit_depth)
-    states = {line_id: meter.start() for line_id in paths}
-    writers: dict[str, WavWriter] = {}
-    planned = _take(request, {key: _planned(assessment, request, key, paths[key]) for key in paths})
     total = round(request.seconds * audio.sample_rate_hz)
-    done, ended, reason = 0, "whole", ""
+    ended, reason = "whole", ""
     try:
-        for line_id, path in paths.items():
-            writers[line_id] = WavWriter(
-                path,
-                rate_hz=audio.sample_rate_hz,
-                bit_depth=audio.bit_depth,
-                said=Said(
-                    description=f"{names[line_id]}, {request.take_name}", at=request.recorded_at
-                ),
-            )
-        write_log(planned)
+        writing.begin()
         began = time.monotonic()
         for block in session.blocks():
             if is_cancelled():
                 raise CancelledError
             if is_stopped():
-                if not done:
+                if not writing.frames:
                     raise CancelledError
                 ended = "stopped"
                 break
-            peaks = {}
-            for line_id, samples in block.items():
-                writers[line_id].write(samples)
-                states[line_id] = meter.fold(states[line_id], samples[None, :])
-                peaks[line_id] = _peak_dbfs(samples)
-            done += len(next(iter(block.values())))
+            peaks = writing.write(block)
+            done_s = writing.frames / audio.sample_rate_hz
             if request.is_paced and request.live is None:
-                ahead_s = done / audio.sample_rate_hz - (time.monotonic() - began)
+                ahead_s = done_s - (time.monotonic() - began)
                 wait(ahead_s, lambda: is_cancelled() or is_stopped())
             report(
                 Progress(
                     id=request.id,
-                    share=done / total,
+                    share=writing.frames / total,
                     peaks_dbfs=peaks,
-                    seconds=done / audio.sample_rate_hz,
+                    seconds=done_s,
                 )
             )
         if is_cancelled():
             raise CancelledError
-        if request.live is not None and done < total:
-            if not done:
+        if request.live is not None and writing.frames < total:
+            if not writing.frames:
                 raise CancelledError
             ended = "stopped"
     except CancelledError:
-        _discard(writers, planned)
+        writing.discard()
         raise
     except VerveError as error:
-        if not done:
-            _discard(writers, planned)
+        if not writing.frames:
+            writing.discard()
             raise
-        ended, reason = "cut_off", _reason(error)
+        ended, reason = "cut_off", reason_of(error)
     except Exception as error:  # whatever it is: what was recorded is kept
-        if not done:
-            _discard(writers, planned)
+        if not writing.frames:
+            writing.discard()
             raise
         ended, reason = "cut_off", f"{type(error).__name__}: {error}"
     finally:
         session.close()
-    kept: dict[str, TakeTrack] = {}
-    lost: list[FileError] = []
-    for line_id, path in paths.items():
-        try:
-            writers[line_id].finish()
-        except FileError as error:
-            lost.append(error)
-            continue
-        found = meter.result(states[line_id]).channels[0]
-        kept[line_id] = _track(assessment, request, line_id, path, found)
-    if lost:
-        ended, reason = "cut_off", _reason(lost[0])
-    if not kept:
-        raise lost[0]
-    seconds = done / audio.sample_rate_hz
-    take = _take(
-        request, kept, seconds=seconds, ended=ended, reason=reason, notes=_lost_words(session.lost)
-    )
-    # Its log is all that knows of it until it is in a session; on a full disk the planned one stays.
-    with contextlib.suppress(FileError):
-        write_log(take)
+    (take,) = writing.finish(ended, reason, notes=lost_words(session.lost))
     return take
 
 
-def _reason(error: VerveError) -> str:
-    return error.why if isinstance(error, FileError) else str(error)
-
-
-def _lost_words(count: int) -> str:
+def lost_words(count: int) -> str:
+    """What to note where sound was lost on its way into the computer; empty where none was."""
     if not count:
         return ""
     times = "once" if count == 1 else f"{count} times"
     return f"Sound was lost {times} on its way into the computer: a larger buffer, and fewer programs, help."
-
-
-def _discard(writers: Mapping[str, WavWriter], planned: Take) -> None:
-    """Nothing is left of it but folders that others may use too."""
-    for writer in writers.values():
-        writer.discard()
-    forget_log(planned)
-    with contextlib.suppress(OSError):
-        Path(planned.tracks[0].file).parent.rmdir()
-
-
-def _take(
-    request: RecordRequest,
-    tracks: Mapping[str, TakeTrack],
-    *,
-    seconds: float | None = None,
-    ended: str = "cut_off",
-    reason: str = "",
-    notes: str = "",
-) -> Take:
-    return Take.model_validate(
-        {
-            "id": request.take_id,
-            "name": request.take_name,
-            "recorded_at": request.recorded_at,
-            "seconds": request.seconds if seconds is None else seconds,
-            "play": request.play,
-            "tracks": tuple(tracks.values()),
-            "setup": request.session.setup,
-            "ended": ended,
-            "reason": reason,
-            "notes": notes,
-        }
-    )
 
 
 def listen(
@@ -351,7 +285,7 @@ def listen(
     raises: InputError for a line that does not arrive at the interface
     """
     rate_hz = request.session.setup.audio.sample_rate_hz
-    session = _Session.of(
+    session = Streams.of(
         assess(request.session),
         request.lines,
         request.play,
@@ -364,7 +298,7 @@ def listen(
         for count, block in enumerate(session.blocks(), 1):
             if is_cancelled():
                 return
-            peaks = {line_id: _peak_dbfs(samples) for line_id, samples in block.items()}
+            peaks = {line_id: peak_dbfs(samples) for line_id, samples in block.items()}
             report(Progress(id=request.id, share=None, peaks_dbfs=peaks))
             if request.live is None:
                 wait(count * BLOCK_FRAMES / rate_hz - (time.monotonic() - began), is_cancelled)
@@ -385,25 +319,3 @@ def wait(seconds: float, is_cancelled: Callable[[], bool]) -> None:
     """Keep to the clock of a real interface; a cancel is noticed at the next block."""
     if seconds > 0.0 and not is_cancelled():
         threading.Event().wait(seconds)
-
-
-def _planned(assessment: Assessment, request: RecordRequest, line_id: str, path: Path) -> TakeTrack:
-    """A track before anything of it is recorded."""
-    item = assessment.line(line_id)
-    assert item is not None
-    return TakeTrack(
-        line=line_id,
-        name=item.line.name,
-        file=str(path),
-        peak_dbfs=Figure(
-            measured=None, predicted=to_thousandth(item.predicted_peak_dbfs(request.play))
-        ),
-        noise_dbfs_a=Figure(measured=None, predicted=to_thousandth(item.noise_dbfs_a)),
-        clipped_frames=0,
-    )
-
-
-def _track(
-    assessment: Assessment, request: RecordRequest, line_id: str, path: Path, measured: Measurement
-) -> TakeTrack:
-    return with_measured(_planned(assessment, request, line_id, path), measured)

@@ -19,6 +19,7 @@ from typing import Any, Final
 import numpy as np
 
 from verve.core.errors import VerveError
+from verve.core.soundfiles import read_sound
 from verve.core.units import FloatArray
 from verve.devices._day import holder_of
 from verve.devices._device import Block
@@ -107,12 +108,14 @@ class SystemInterface:
         channels: int,
         rate_hz: int,
         sent: FloatArray | None = None,
+        gives: bool = False,
         output: SystemDevice | None = None,
         buffer_frames: int | None = None,
         root: Path = Path("/"),
     ) -> None:
         """`channels` are the first ones of it, as many as are looked at. With `buffer_frames` the driver works in
-        buffers of that size, as recording software would; without, in large ones that lose nothing.
+        buffers of that size, as recording software would; without, in large ones that lose nothing. What `gives`
+        plays whatever it is told to while it records.
 
         shape: sent (n_channels_out, n_frames), full scale is 1
         raises: DeviceError if it has not so many, or cannot be opened so
@@ -127,7 +130,9 @@ class SystemInterface:
         self.sample_rate_hz = rate_hz
         self.lost = 0
         """How often sound was lost because the computer did not keep up."""
-        self._root = root
+        self._root, self.gives = root, gives
+        self._came, self._playing_at = 0, -1
+        self._waiting: list[Block] = []
         self._messages: queue.SimpleQueue[tuple[bytes, bytes] | None] = queue.SimpleQueue()
         self._sent: Path | None = None
         asked: dict[str, Any] = {
@@ -142,6 +147,8 @@ class SystemInterface:
             asked |= {
                 "sent": file.name, "output": (output or device).key, "channels_out": len(sent),
             }  # fmt: skip
+        if gives:
+            asked |= {"gives": True, "output": (output or device).key, "channels_out": 2}
         self._process = subprocess.Popen(
             [sys.executable, str(_EAR), "record", json.dumps(asked)],
             stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL,
@@ -206,8 +213,22 @@ class SystemInterface:
 
         raises: DeviceError when it has gone
         """
-        at, last = 0, time.monotonic()
+        at = 0
         while (frames is None or at < frames) and not is_cancelled():
+            block = self._waiting.pop(0) if self._waiting else self._next(is_cancelled)
+            if block is None:
+                return
+            samples = block.samples if frames is None else block.samples[:, : frames - at]
+            yield Block(start_frame=at, samples=samples)
+            at += samples.shape[1]
+
+    def _next(self, is_cancelled: Callable[[], bool]) -> Block | None:
+        """The next block that comes; None where it is not wanted any more.
+
+        raises: DeviceError when the device has gone
+        """
+        last = time.monotonic()
+        while not is_cancelled():
             try:
                 message = self._messages.get(timeout=_POLL_S)
             except queue.Empty:
@@ -218,14 +239,48 @@ class SystemInterface:
                 raise self._gone()
             if message[0] == b"l":
                 self.lost += 1
-                continue
-            last = time.monotonic()
-            came = np.frombuffer(message[1], dtype="<f4").reshape(-1, self.channels_in)
-            samples = came.T.astype(np.float64)
-            if frames is not None:
-                samples = samples[:, : frames - at]
-            yield Block(start_frame=at, samples=samples)
-            at += samples.shape[1]
+            elif message[0] == b"b":
+                came = np.frombuffer(message[1], dtype="<f4").reshape(-1, self.channels_in)
+                samples = came.T.astype(np.float64)
+                self._came += samples.shape[1]
+                return Block(start_frame=self._came - samples.shape[1], samples=samples)
+            elif message[0] == b"p":
+                self._playing_at = self._came
+        return None
+
+    def play(self, path: Path, loop_s: tuple[float, float] | None) -> int:
+        """Play a sound file of two channels from now on, over and over from when to when if wanted.
+
+        Gives back the frame of what is recorded at which it began; blocks that come until then are not lost.
+
+        raises: DeviceError when the device has gone
+        """
+        self._playing_at = -1
+        loop = [round(one * self.sample_rate_hz) for one in loop_s] if loop_s else None
+        sound = read_sound(path)[0]
+        with tempfile.NamedTemporaryFile(prefix="verve-cue-", delete=False) as file:
+            file.write(np.ascontiguousarray(sound.T, dtype="<f4").tobytes())
+        try:
+            self._tell({"play": file.name, "loop": loop})
+            until = time.monotonic() + _SILENT_S
+            while self._playing_at < 0:
+                block = self._next(lambda: time.monotonic() > until)
+                if block is None:
+                    raise self._gone()
+                self._waiting.append(block)
+        finally:
+            Path(file.name).unlink(missing_ok=True)
+        return self._playing_at
+
+    def silence(self) -> None:
+        """Play nothing any more."""
+        self._tell({"play": None, "loop": None})
+
+    def _tell(self, what: dict[str, Any]) -> None:
+        with suppress(OSError):
+            assert self._process.stdin is not None
+            self._process.stdin.write(json.dumps(what).encode() + b"\n")
+            self._process.stdin.flush()
 
     def _gone(self) -> DeviceError:
         return DeviceError(

@@ -1,6 +1,7 @@
 """What is heard of all takes: chosen, cross-faded, balanced roughly, bounced."""
 
 from verve.core.mix._bounce import FORMATS, MOST_LIMITED_DB, NEAR_LU, Aim, Bounced, bounce
+from verve.core.mix._cue import CuePlan, cue_plan, cue_span, whole_song_s, write_cue
 from verve.core.mix._heard import (
     Heard,
     backings,
@@ -22,6 +23,7 @@ __all__ = [
     "NEAR_LU",
     "Aim",
     "Bounced",
+    "CuePlan",
     "Heard",
     "Plan",
     "Stand",
@@ -29,6 +31,8 @@ __all__ = [
     "backings",
     "bounce",
     "chosen_take",
+    "cue_plan",
+    "cue_span",
     "files_of",
     "heard_of",
     "heard_under",
@@ -42,4 +46,6 @@ __all__ = [
     "start_of",
     "takes_of",
     "track_of",
+    "whole_song_s",
+    "write_cue",
 ]
