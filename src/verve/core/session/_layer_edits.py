@@ -317,6 +317,23 @@ def set_tuning(session: Session, tuning: Tuning) -> Session:
     return session.model_copy(update={"tuning": tuning})
 
 
+def tuned(session: Session) -> Session:
+    """All strings are in tune now: it is asked again when the next takes are made."""
+    return set_tuning(
+        session, session.tuning.model_copy(update={"tuned_at": len(session.takes), "declined": 0})
+    )
+
+
+def decline_tuning(session: Session, day: str) -> Session:
+    """Not now; the second time on a day it is not asked again that day."""
+    old = session.tuning
+    count = old.declined + 1 if old.day == day else 1
+    return set_tuning(
+        session,
+        old.model_copy(update={"declined": count, "day": day, "tuned_at": len(session.takes)}),
+    )
+
+
 # ── settings with names ───────────────────────────────────────────────────────────────────────
 def _route(session: Session, line_id: str) -> Route:
     found = next((one for one in routes(session.setup) if one.line.id == line_id), None)

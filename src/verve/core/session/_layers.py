@@ -142,7 +142,14 @@ class Mix(Frozen):
 
 
 class Tuning(Frozen):
-    """How often the ready check asks for strings: before each take, every so many, or by feel."""
+    """How often the ready check asks for strings: before each take, every so many, or by feel.
+
+    `tuned_at` is how many takes there were when it was tuned last; `declined` how often somebody did not want to on
+    `day`: twice, and it is not asked again that day.
+    """
 
     asked: Literal["never", "each", "every"] = "never"
     every: Annotated[int, Field(ge=1, le=100)] = 5
+    tuned_at: Annotated[int, Field(ge=0)] = 0
+    declined: Annotated[int, Field(ge=0)] = 0
+    day: Annotated[str, Field(max_length=10)] = ""

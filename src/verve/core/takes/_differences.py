@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 from dataclasses import dataclass
 
 from verve.core.kind import Control, control_text
@@ -15,6 +15,7 @@ from verve.core.session import (
     cue_of,
     device_controls,
     listeners,
+    routes,
     source_controls,
     split_port,
 )
@@ -98,6 +99,29 @@ def differences(before: Setup, after: Setup) -> tuple[Difference, ...]:
     found += _elsewhere(before, after)
     found += _heard_otherwise(before, after)
     return tuple(found)
+
+
+def differences_of(before: Setup, after: Setup, lines: Set[str]) -> tuple[Difference, ...]:
+    """What is different for some signals: of gear that others use too, only what is set on their own way."""
+    found = differences(before, after)
+    if not any(one.back is not None for one in found):
+        return found
+    own = {
+        (control.owner, control.channel, control.name)
+        for setup in (before, after)
+        for route in routes(setup)
+        if route.line.id in lines
+        for step in route.steps
+        for control in (*step.controls.values(), *step.shared)
+    }
+    sources = {source.id for source in after.sources}
+    return tuple(
+        one
+        for one in found
+        if one.back is None
+        or one.back.owner in sources
+        or (one.back.owner, one.back.channel, one.back.name) in own
+    )
 
 
 def _heard_otherwise(before: Setup, after: Setup) -> list[Difference]:

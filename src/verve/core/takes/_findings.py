@@ -10,7 +10,7 @@ from verve.core.findings import Finding
 from verve.core.network import LineState, line_states
 from verve.core.session import Session, Setup, Take, TakeTrack, layer_of, only_lines
 from verve.core.takes import _words as words
-from verve.core.takes._differences import differences
+from verve.core.takes._differences import differences_of
 from verve.core.words import Fact, fill, level_text
 
 SURPRISE_DB = 3.0
@@ -120,7 +120,7 @@ def _only(setup: Setup, lines: Set[str]) -> Setup:
 
 
 def _moved(states: Sequence[LineState], since: Since, engine: Engine) -> Finding | None:
-    moved = differences(since.before, since.after)
+    moved = differences_of(since.before, since.after, since.lines)
     if not moved:
         return None
     backs = tuple(item.back for item in moved if item.back is not None)
@@ -145,7 +145,7 @@ def _level_changed(states: Sequence[LineState], since: Since, engine: Engine) ->
     """Signals whose microphone stands, aims or is switched otherwise than in the last take, and are louder or softer
     for it: until Check has heard them, that is arithmetic."""
     moved: dict[str, str] = {}
-    for item in differences(since.before, since.after):
+    for item in differences_of(since.before, since.after, since.lines):
         if item.back is not None and item.back.name in _IN_THE_AIR:
             moved.setdefault(item.back.owner, item.words)
     if not moved:

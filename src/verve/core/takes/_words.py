@@ -68,3 +68,27 @@ SAMPLE_RATE, BIT_DEPTH, BUFFER, ROOM_NOISE, LEVEL_TARGET = (
     "room noise",
     "level target",
 )
+
+# ── before the next take ──
+READY_SINCE = "{line}: {what} since {take}."
+READY_LOWER = "{where}: {control} {by_db:.0 dB} lower since {take}: turned down for talking?"
+READY_HIGHER = (
+    "{where}: {control} {by_db:.0 dB} higher since {take}: turned up for somebody quieter?"
+)
+READY_SETTINGS = "{line} is set for “{now}”; {take} was with “{was}”."
+READY_SETTINGS_MOVED = "{line}: {what} is no longer as in “{name}”."
+READY_SAME_INPUT = "{lines} are armed on one input: both record the same thing."
+READY_UNARMED = "{lines}: not armed, and in {take}."
+READY_NOTHING_ARMED = "Nothing is armed: no signal would be recorded."
+READY_BUFFER = (
+    "The buffer is at {frames} samples, as for mixing: {ms:.0 ms} late in the headphones."
+)
+READY_PRINTED = (
+    "{name} hears effects that are recorded with the signal, and cannot be taken off again."
+)
+READY_LOUDSPEAKER = "{name} listens by loudspeaker, and {lines} hears it: down, or headphones."
+READY_LEVEL = "{line}: {title}. Play the loudest passage once."
+READY_TUNE = "Strings and tuning: {count} takes since the last time."
+READY_TUNE_FIRST = "Strings and tuning, before the first take."
+PUT_BACK, USE_SETTINGS, TUNED_NOW = "Put it back", "Switch to “{name}”", "Tuned"
+KNOB = "{where}: {control} to {value}"
