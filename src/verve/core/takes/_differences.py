@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence, Set
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from verve.core.kind import Control, control_text
@@ -10,12 +10,12 @@ from verve.core.session import (
     Change,
     Device,
     Line,
+    Route,
     Setup,
     Source,
     cue_of,
     device_controls,
     listeners,
-    routes,
     source_controls,
     split_port,
 )
@@ -101,27 +101,28 @@ def differences(before: Setup, after: Setup) -> tuple[Difference, ...]:
     return tuple(found)
 
 
-def differences_of(before: Setup, after: Setup, lines: Set[str]) -> tuple[Difference, ...]:
-    """What is different for some signals: of gear that others use too, only what is set on their own way."""
-    found = differences(before, after)
-    if not any(one.back is not None for one in found):
-        return found
-    own = {
-        (control.owner, control.channel, control.name)
-        for setup in (before, after)
-        for route in routes(setup)
-        if route.line.id in lines
-        for step in route.steps
-        for control in (*step.controls.values(), *step.shared)
-    }
-    sources = {source.id for source in after.sources}
+def differences_of(before: Setup, after: Setup, ways: Sequence[Route]) -> tuple[Difference, ...]:
+    """What is different for some signals, whose `ways` are those of now: of gear that others use too, only what is
+    set on their own way."""
     return tuple(
         one
-        for one in found
-        if one.back is None
-        or one.back.owner in sources
-        or (one.back.owner, one.back.channel, one.back.name) in own
+        for one in differences(before, after)
+        if one.back is None or any(_passes(way, one.back) for way in ways)
     )
+
+
+def _passes(way: Route, back: Change) -> bool:
+    if way.source_or_none is not None and way.source_or_none.id == back.owner:
+        return True
+    for step in way.steps:
+        if step.owner != back.owner:
+            continue
+        control = step.controls.get(back.name)
+        if control is not None and control.channel == back.channel:
+            return True
+        if any(c.channel == back.channel and c.name == back.name for c in step.shared):
+            return True
+    return False
 
 
 def _heard_otherwise(before: Setup, after: Setup) -> list[Difference]:

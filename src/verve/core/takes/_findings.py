@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from verve.core.engine import Engine, Remembered
 from verve.core.findings import Finding
 from verve.core.network import LineState, line_states
-from verve.core.session import Session, Setup, Take, TakeTrack, layer_of, only_lines
+from verve.core.session import Session, Setup, Take, TakeTrack, layer_of, only_lines, routes
 from verve.core.takes import _words as words
-from verve.core.takes._differences import differences_of
+from verve.core.takes._differences import Difference, differences_of
 from verve.core.words import Fact, fill, level_text
 
 SURPRISE_DB = 3.0
@@ -67,15 +67,14 @@ def _louder(changes: Mapping[str, tuple[str, float]]) -> str:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Since:
-    """The newest take of some signals, and what was set for them then and now; nothing that others have."""
+    """The newest take of some signals, and what is different for them now; nothing that others have."""
 
     take: Take
     lines: frozenset[str]
-    before: Setup
-    after: Setup
+    moved: tuple[Difference, ...]
 
 
-def since_takes(session: Session) -> tuple[Since, ...]:
+def since_takes(session: Session, engine: Engine | None = None) -> tuple[Since, ...]:
     """Every take that is the newest one of a signal that is set up now, the newest first.
 
     Signals of other layers, and what is recorded of them, are no concern of these. A take whose setup nobody can
@@ -96,14 +95,11 @@ def since_takes(session: Session) -> tuple[Since, ...]:
         # What a take had that is gone now is missed; unless another layer has it.
         others = {track.line for track in take.tracks} - own
         then = own | {key for key in others if _is_gone(session, take, key)}
-        found.append(
-            Since(
-                take=take,
-                lines=own,
-                before=_only(take.setup, then),
-                after=_only(setup, own),
-            )
-        )
+        moved: tuple[Difference, ...] = ()
+        if take.setup is not setup:
+            ways = [way for way in routes(setup, engine) if way.line.id in own]
+            moved = differences_of(_only(take.setup, then), _only(setup, own), ways)
+        found.append(Since(take=take, lines=own, moved=moved))
     return tuple(found)
 
 
@@ -120,7 +116,7 @@ def _only(setup: Setup, lines: Set[str]) -> Setup:
 
 
 def _moved(states: Sequence[LineState], since: Since, engine: Engine) -> Finding | None:
-    moved = differences_of(since.before, since.after, since.lines)
+    moved = since.moved
     if not moved:
         return None
     backs = tuple(item.back for item in moved if item.back is not None)
@@ -145,7 +141,7 @@ def _level_changed(states: Sequence[LineState], since: Since, engine: Engine) ->
     """Signals whose microphone stands, aims or is switched otherwise than in the last take, and are louder or softer
     for it: until Check has heard them, that is arithmetic."""
     moved: dict[str, str] = {}
-    for item in differences_of(since.before, since.after, since.lines):
+    for item in since.moved:
         if item.back is not None and item.back.name in _IN_THE_AIR:
             moved.setdefault(item.back.owner, item.words)
     if not moved:
@@ -241,7 +237,7 @@ def findings(session: Session, states: Sequence[LineState], engine: Engine) -> l
     A take that was redone with other settings is history.
     """
     found: list[Finding] = []
-    for since in since_takes(session):
+    for since in since_takes(session, engine):
         found += _findings_since(states, since, engine)
     return found
 

@@ -126,7 +126,8 @@ def _since(session: Session, line: Line) -> tuple[Take, tuple[Difference, ...]] 
     if take is None or take.setup is None or take.setup == session.setup:
         return None
     before, after = only_lines(take.setup, {line.id}), only_lines(session.setup, {line.id})
-    return take, differences_of(before, after, {line.id})
+    ways = [way for way in routes(session.setup) if way.line.id == line.id]
+    return take, differences_of(before, after, ways)
 
 
 def _moved(session: Session, lines: Sequence[Line]) -> Iterator[ReadyItem]:
