@@ -161,6 +161,13 @@ def make_menus(window: MainWindow) -> Menus:
         steps, "Recordin&gs", "F7", window.show_recordings, "sound files: measured, heard, assigned"
     )
     put(steps, "T&uner", "F8", window.show_tuner, "the note that sounds, and how far off it is")
+    put(
+        steps,
+        "Record in the s&ong",
+        "Ctrl+T",
+        window.record_in_song,
+        "takes of layers and sections, with the keys R, A, M, P, K",
+    )
     put(steps, "&Record a take", "Ctrl+R", window.record_take, "record the signals chosen in Check")
     stop = put(
         steps, "S&top", "Esc", window.rehearsal.stop, "stop a rehearsal; a take keeps what it has"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,7 +13,7 @@ from verve.app.document import Document
 from verve.app.files import Files
 from verve.app.rehearsal import Rehearsal
 from verve.app.tasks import Tasks
-from verve.core.session import Take, add_take
+from verve.core.session import Session, Take, add_take
 
 if TYPE_CHECKING:
     from verve.devices import Unfinished
@@ -42,10 +42,15 @@ class Recordings(QObject):
         self._tasks, self._rehearsal, self._folder = tasks, rehearsal, folder
 
     def on_recorded(self, take: Take) -> None:
-        """A recording has come to its end."""
-        if self._rehearsal.owner == self._document.number:
-            self._take_up(take)
+        """A rehearsal has come to its end."""
+        self.take_up_all((take,), self._rehearsal.owner)
+
+    def take_up_all(self, takes: Sequence[Take], owner: int) -> None:
+        """A recording has come to its end, all rounds of a loop at once; `owner` is the session it was made for."""
+        if owner == self._document.number:
+            self._take_up(*takes)
             return
+        take = takes[0]
         # Imported here: before the first take nobody needs to say where takes lie.
         from verve.core.sheets import place_text, take_path
 
@@ -55,17 +60,24 @@ class Recordings(QObject):
             f"{place_text(take_path(take))}; open that session to take it up."
         )
 
-    def _take_up(self, take: Take) -> None:
-        """Log a take in the session; its log beside its files goes once a copy of the session is kept."""
+    def _take_up(self, *takes: Take) -> None:
+        """Log takes in the session; the log beside their files goes once a copy of the session is kept."""
         from verve.core.sheets import ending_text
         from verve.devices import forget_log
 
-        self._document.edit(f"log of {take.name}", lambda session: add_take(session, take))
+        def change(session: Session) -> Session:
+            for take in takes:
+                session = add_take(session, take)
+            return session
+
+        first = takes[0]
+        more = f" and {len(takes) - 1} more" if len(takes) > 1 else ""
+        self._document.edit(f"log of {first.name}{more}", change)
         self.taken.emit()
-        self._files.keep(lambda: forget_log(take))
-        if take.ended == "cut_off":
+        self._files.keep(lambda: forget_log(first))
+        if first.ended == "cut_off":
             self.told.emit(
-                f"{take.name}: {ending_text(take)}. What was recorded until then is kept."
+                f"{first.name}: {ending_text(first)}. What was recorded until then is kept."
             )
 
     def look(self) -> None:

@@ -37,6 +37,7 @@ from verve.app.menus import deed_text, make_menus
 from verve.app.recordings import Recordings
 from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
+from verve.app.standing import Standby
 from verve.app.tasks import Tasks
 from verve.app.views.making import made_view
 from verve.app.views.named import NamedViews
@@ -91,6 +92,7 @@ class MainWindow(QMainWindow, NamedViews):
         self.document = Document(session)
         self.tasks = Tasks(self)
         self.rehearsal = Rehearsal(self.tasks, is_paced=is_paced)
+        self.standby = Standby(self.tasks, is_paced=is_paced)
         self.files = Files(
             self,
             self.document,
@@ -242,6 +244,10 @@ class MainWindow(QMainWindow, NamedViews):
         self.rehearsal.failed.connect(self.say)
         self.tasks.failed.connect(self.say)
         self.rehearsal.recorded.connect(self.recordings.on_recorded)
+        self.standby.told.connect(self.say)
+        self.standby.recorded.connect(
+            lambda found: self.recordings.take_up_all(found.takes, self.standby.owner)
+        )
         self.recordings.taken.connect(lambda: self.takes.show_newest())
         self.recordings.told.connect(self.say)
         self.connecting.told.connect(self.say)
@@ -506,6 +512,11 @@ class MainWindow(QMainWindow, NamedViews):
         self.go("check")
         self.check.rehearse.start_recording()
 
+    def record_in_song(self) -> None:
+        """To where takes are recorded in the song, ready for its keys."""
+        self.go("takes")
+        self.takes.begin_recording()
+
     def take_folder(self) -> Path:
         """Where the takes of the open session lie."""
         return self._settings.take_folder(self.document.path, self.document.session.title)
@@ -560,6 +571,11 @@ class MainWindow(QMainWindow, NamedViews):
             event.ignore()
             # From within this event the window cannot be closed again.
             self.files.leave_recording(lambda: QTimer.singleShot(0, self.close))
+            return
+        if self.standby.is_on:
+            event.ignore()
+            # What is being recorded is kept first; from within this event the window cannot be closed again.
+            self.standby.leave(lambda: QTimer.singleShot(0, self.close))
             return
         if not self.files.may_leave():
             event.ignore()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from verve.core.assess import Assessment, assess
@@ -153,6 +153,12 @@ class Streams:
             )
             streams[device] = interface.blocks(round(seconds * interface.sample_rate_hz))
         return Streams(arrivals=found, streams=streams)
+
+    def listening_to(self, lines: tuple[str, ...], live: Live) -> Streams:
+        """The same device, already open, for other signals."""
+        name = live.device.name
+        arrivals = {line: Arrival(device=name, channel=live.channels[line]) for line in lines}
+        return replace(self, arrivals=arrivals)
 
     def blocks(self) -> Iterator[Mapping[str, FloatArray]]:
         """By line, what its recorder's channel holds, moment by moment."""

@@ -9,7 +9,7 @@ from __future__ import annotations
 import queue
 import time
 from collections import deque
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
@@ -40,7 +40,7 @@ _LEAST_KEPT_S = 1.0
 _QUICK = 25.0
 """How many times as quick as real players those are that nobody waits for, as in tests."""
 
-Deed = Literal["begin", "stop", "again", "mark", "keep"]
+Deed = Literal["begin", "stop", "again", "mark", "keep", "session", "leave"]
 State = Literal["ready", "counting", "recording"]
 
 
@@ -60,12 +60,17 @@ class StandRequest:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Order:
-    """Something to do now. `plan` belongs to a beginning, `cue` is the sound file that is heard with it."""
+    """Something to do now. `plan` belongs to a beginning, `cue` is the sound file that is heard with it.
+
+    With another `session` comes what is set now, and which `lines` are armed; to `leave` ends what is going on.
+    """
 
     deed: Deed
     plan: RecordPlan | None = None
     cue: Path | None = None
     loop_s: tuple[float, float] | None = None
+    session: Session | None = None
+    lines: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -191,33 +196,35 @@ class _Stand:
         self._assessment: Assessment = assess(request.session)
         self._rate_hz: int = request.session.setup.audio.sample_rate_hz
         self._ring = _Ring(rate_hz=self._rate_hz)
+        self._lines = request.lines
         self._recording: _Recording | None = None
         self._streams: Streams | None = None
+        self._blocks: Iterator[Mapping[str, FloatArray]] = iter(())
+        self._is_cancelled: Callable[[], bool] = lambda: False
 
     def run(self, orders: Orders, is_cancelled: Callable[[], bool]) -> None:
-        request = self._request
-        streams = self._streams = Streams.of(
-            self._assessment,
-            request.lines,
-            request.play,
-            LONGEST_STAND_S,
-            live=request.live,
-            variation=request.variation,
-            is_cancelled=is_cancelled,
-            gives=request.live is not None,
-        )
-        began = time.monotonic()
+        self._is_cancelled = is_cancelled
+        self._open()
+        began, at_first = time.monotonic(), 0
         try:
-            for block in streams.blocks():
-                while (asked := orders.next()) is not None:
-                    self._do(*asked)
-                if is_cancelled():
+            while not is_cancelled():
+                block = next(self._blocks, None)
+                if block is None:
                     break
+                is_left = False
+                while (asked := orders.next()) is not None:
+                    is_left = is_left or asked[0].deed == "leave"
+                    self._do(*asked)
+                if is_left or is_cancelled():
+                    break
+                if set(block) != set(self._lines):
+                    # Other signals are armed now: what is heard next is theirs.
+                    continue
                 self._take(block)
-                if request.is_paced and request.live is None:
-                    wait(
-                        self._ring.frames / self._rate_hz - (time.monotonic() - began), is_cancelled
-                    )
+                if self._request.live is None:
+                    pace = 1.0 if self._request.is_paced else _QUICK
+                    at_s = (self._ring.frames - at_first) / self._rate_hz / pace
+                    wait(at_s - (time.monotonic() - began), is_cancelled)
         except VerveError as error:
             if self._recording is None:
                 raise
@@ -226,7 +233,38 @@ class _Stand:
         finally:
             if self._recording is not None:
                 self._end("stopped")
-            streams.close()
+            if self._streams is not None:
+                self._streams.close()
+
+    def _open(self) -> None:
+        """Listen to what is armed, as it is set now; a device that is open stays so."""
+        request = self._request
+        if self._streams is not None and request.live is not None:
+            self._streams = self._streams.listening_to(self._lines, request.live)
+        else:
+            self._streams = Streams.of(
+                self._assessment,
+                self._lines,
+                request.play,
+                LONGEST_STAND_S,
+                live=request.live,
+                variation=request.variation,
+                is_cancelled=self._is_cancelled,
+                gives=request.live is not None,
+            )
+        self._blocks = self._streams.blocks()
+
+    def _change(self, order: Order) -> None:
+        """Something else is set, or armed; what is being recorded goes on as it was."""
+        if order.session is None or self._recording is not None:
+            return
+        if set(order.lines) != set(self._lines):
+            self._ring.forget()
+        is_set = order.session.setup is self._session.setup and order.lines == self._lines
+        self._session, self._lines = order.session, order.lines
+        if not is_set:
+            self._assessment = assess(order.session)
+            self._open()
 
     # ── blocks ────────────────────────────────────────────────────────────────────────────────
     def _take(self, block: Mapping[str, FloatArray]) -> None:
@@ -298,6 +336,10 @@ class _Stand:
                     self._recording.marks_s.append(self._recording.seconds)
             case "keep":
                 self._keep()
+            case "session":
+                self._change(order)
+            case "leave":
+                self._end("stopped")
 
     def _begin(self, order: Order, asked_at: float) -> None:
         plan = order.plan
@@ -324,7 +366,7 @@ class _Stand:
         return RecordRequest(
             id=request.id,
             session=self._session,
-            lines=request.lines,
+            lines=self._lines,
             play=request.play,
             seconds=LONGEST_LIVE_S,
             folder=free_folder(request.base, name or take_name),

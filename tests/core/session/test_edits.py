@@ -86,9 +86,11 @@ from verve.core.session import (
     move_sound,
     name_settings,
     next_take,
+    note_playing,
     note_spot,
     place_microphone,
     place_source,
+    put_aside,
     put_in_set,
     remove_beside,
     remove_comparison,
@@ -221,6 +223,10 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     ),
     "remove_section": lambda s: remove_section(add_section(s, "Chorus", 10.0, 20.0)[0], "chorus"),
     "set_tuning": lambda s: set_tuning(s, Tuning(asked="each")),
+    "put_aside": lambda s: put_aside(
+        add_take(add_take(s, take_of(s, 2)), take_of(s, 3)), "take_1", is_aside=True
+    ),
+    "note_playing": lambda s: note_playing(s, s.takes[0].id, "voice", -12.0, 4.0),
     "tuned": tuned,
     "decline_tuning": lambda s: decline_tuning(s, "2026-05-04"),
     "name_settings": lambda s: name_settings(s, "voice", "sing")[0],

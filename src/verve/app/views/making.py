@@ -117,9 +117,20 @@ def _check(window: MainWindow) -> View:
 
 
 def _takes(window: MainWindow) -> View:
-    from verve.app.views.takes import TakesView
+    from verve.app.views.takes import TakesNeeds, TakesView
 
-    takes = TakesView(window.document, window.tasks, window.connecting, window.suggest_connections)
+    takes = TakesView(
+        window.document,
+        window.tasks,
+        TakesNeeds(
+            connecting=window.connecting,
+            suggest=window.suggest_connections,
+            standby=window.standby,
+            take_folder=window.take_folder,
+            player=lambda: window.player,
+            live=lambda: window.check.guided.sound.live(),
+        ),
+    )
     takes.step_wanted.connect(window.go)
     takes.explanation_wanted.connect(window.beside.explain)
     takes.recordings_wanted.connect(window.importing.add)

@@ -44,7 +44,8 @@ class Pages(QWidget):
     turned = pyqtSignal(str)
     """Another page is in front: its name."""
 
-    def __init__(self, called: str, says: str, pages: Sequence[Page]) -> None:
+    def __init__(self, called: str, says: str, pages: Sequence[Page], first: str = "") -> None:
+        """`first` is the page that is in front at first; the first of them where nothing is said."""
         super().__init__()
         self._pages = tuple(pages)
         self._made: dict[str, QWidget] = {}
@@ -63,8 +64,10 @@ class Pages(QWidget):
         outer.addWidget(self.tabs, 0, Qt.AlignmentFlag.AlignLeft)
         self.stack = Stack()
         outer.addWidget(self.stack, 1)
+        begin = first or self._pages[0].name
+        self.tabs.setCurrentIndex(self.names.index(begin))
+        self.stack.setCurrentWidget(self.page(begin))
         self.tabs.currentChanged.connect(self._turn)
-        self.stack.setCurrentWidget(self.page(self._pages[0].name))
 
     @property
     def names(self) -> tuple[str, ...]:

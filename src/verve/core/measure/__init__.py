@@ -13,6 +13,7 @@ from verve.core.measure._live import LiveReader, LiveSecond
 from verve.core.measure._loop_signal import TEST_DBFS, LoopGuard, Stopped, loop_signal
 from verve.core.measure._loopback import Arrival, Loopback, loopback_of
 from verve.core.measure._meter import Meter
+from verve.core.measure._onsets import Tempo, onsets_of, tapped_bpm, tempo_of
 from verve.core.measure._pair import Pair
 from verve.core.measure._pitch import (
     HIGHEST_HZ,
@@ -62,6 +63,7 @@ __all__ = [
     "Spectrum",
     "Stopped",
     "Stretch",
+    "Tempo",
     "Tuner",
     "alignment_of",
     "band_weights",
@@ -70,5 +72,8 @@ __all__ = [
     "loopback_of",
     "moments_of",
     "note_of",
+    "onsets_of",
     "pitch_of",
+    "tapped_bpm",
+    "tempo_of",
 ]

@@ -1,7 +1,15 @@
 """What is heard of all takes: chosen, cross-faded, balanced roughly, bounced."""
 
 from verve.core.mix._bounce import FORMATS, MOST_LIMITED_DB, NEAR_LU, Aim, Bounced, bounce
-from verve.core.mix._cue import CuePlan, cue_plan, cue_span, whole_song_s, write_cue
+from verve.core.mix._cue import (
+    CuePlan,
+    cue_plan,
+    cue_span,
+    whole_song_s,
+    write_cue,
+    write_in_place,
+    write_mix,
+)
 from verve.core.mix._heard import (
     Heard,
     backings,
@@ -15,10 +23,12 @@ from verve.core.mix._heard import (
     track_of,
 )
 from verve.core.mix._render import Plan, Voice, files_of, line_span, plan_of_mix, rendered
+from verve.core.mix._sheet import LOOSE_MS, SheetMark, SheetRow, state_of, take_sheet
 from verve.core.mix._standing import Stand, is_voice, standing_of
 
 __all__ = [
     "FORMATS",
+    "LOOSE_MS",
     "MOST_LIMITED_DB",
     "NEAR_LU",
     "Aim",
@@ -26,6 +36,8 @@ __all__ = [
     "CuePlan",
     "Heard",
     "Plan",
+    "SheetMark",
+    "SheetRow",
     "Stand",
     "Voice",
     "backings",
@@ -44,8 +56,12 @@ __all__ = [
     "rendered",
     "standing_of",
     "start_of",
+    "state_of",
+    "take_sheet",
     "takes_of",
     "track_of",
     "whole_song_s",
     "write_cue",
+    "write_in_place",
+    "write_mix",
 ]

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Final
 
 import numpy as np
 import soundfile
 
-from verve.core.errors import CancelledError
+from verve.core.errors import CancelledError, InputError
 from verve.core.files import whole_file
+from verve.core.measure import ProgrammeMeter
 from verve.core.mix._heard import Heard, backings, heard_of, heard_under, recorded_lines
-from verve.core.mix._render import BLOCK_S, backing_span, line_span
+from verve.core.mix._render import BLOCK_S, backing_span, line_span, plan_of_mix, rendered
 from verve.core.session import Session, Sound, cue_of, layer_of, listeners
 from verve.core.takes import RecordPlan, clicks
 from verve.core.units import FloatArray
@@ -23,6 +24,8 @@ _CLICK_S = 0.03
 _CLICK_HZ: Final = (1_600.0, 1_100.0)
 """The first beat of a bar, and the others."""
 _CLICK_LEVEL = 0.25
+_AROUND_S = 1.5
+"""What is heard before and after a section, to hear it in its place."""
 _LONGEST_S = 600.0
 """A recording without an end hears so much; what is longer goes on in silence."""
 
@@ -129,3 +132,46 @@ def whole_song_s(session: Session) -> float:
         one.until_s for line in recorded_lines(session) for one in heard_of(session, line)[-1:]
     ]
     return max(ends, default=0.0)
+
+
+def write_in_place(session: Session, path: Path, from_s: float, until_s: float | None) -> Path:
+    """A stretch of the rough mix, with what comes right before and after it, as loud as it may be heard.
+
+    raises: FileError if a take cannot be read or the file cannot be written; InputError for a mix of nothing
+    """
+    plan = plan_of_mix(session)
+    end_s = plan.end_s if until_s is None else min(plan.end_s, until_s + _AROUND_S)
+    start_s = max(0.0, from_s - _AROUND_S)
+    if end_s <= start_s:
+        raise InputError("mix", "must hold something there: record a take first")
+    plan = replace(plan, start_s=start_s, end_s=end_s, fade_in_s=0.02, fade_out_s=0.1)
+    blocks = list(rendered(plan))
+    peak = max(float(np.abs(block).max(initial=0.0)) for block in blocks)
+    gain = min(1.0, 0.9 / peak) if peak > 0.0 else 1.0
+    with whole_file(path) as temporary:
+        samples = np.concatenate(blocks, axis=1).T * gain
+        soundfile.write(temporary, samples, plan.rate_hz, "FLOAT", format="WAV")
+    return path
+
+
+def write_mix(
+    session: Session, path: Path, goes_on: Callable[[], bool] = lambda: True
+) -> float | None:
+    """The whole rough mix to be heard, under full scale; its loudness in LUFS, None for what is too quiet for one.
+
+    raises: FileError if a take cannot be read or the file cannot be written; InputError for a mix of nothing;
+    CancelledError
+    """
+    plan = plan_of_mix(session)
+    if plan.end_s <= plan.start_s:
+        raise InputError("mix", "must hold something: record a take first")
+    meter = ProgrammeMeter(channels=2, rate_hz=plan.rate_hz)
+    with whole_file(path) as temporary, contextlib.ExitStack() as stack:
+        file = stack.enter_context(
+            soundfile.SoundFile(temporary, "w", plan.rate_hz, 2, "FLOAT", format="WAV")
+        )
+        for block in rendered(plan, progress=lambda _: goes_on()):
+            heard = np.clip(block, -1.0, 1.0)
+            meter.feed(heard)
+            file.write(heard.T.astype(np.float32))
+    return meter.integrated_lufs

@@ -11,3 +11,14 @@ NOT_SO_LOUD_LIMITED = (
     "{asked_lufs:.0 LUFS} would take more than {most_db:.0 dB} of limiting: {lufs:.1 LUFS} are possible, and that is "
     "what was written."
 )
+
+# ── the take sheet ──
+WHOLE_SONG = "Whole song"
+CLEAN = "clean"
+CLIPPED = "clipped, {count} samples"
+SILENT = "silent"
+NOISY = "{by_db:.0 dB} more noise than computed"
+LATE, EARLY = "{by_ms:.0 ms} behind the beat", "{by_ms:.0 ms} ahead of the beat"
+PEAK = ", peak {peak_dbfs:.1 dBFS}"
+PITCH = ", {cents:+.0 cents} off its notes"
+RATED = ", {rating} of 5"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 from pydantic import ValidationError
 
@@ -506,6 +507,65 @@ def choose_take(session: Session, line_id: str, section: str | None, take_id: st
     fresh = Chosen(line=line_id, section=section, take=take_id, spares=tuple(dict.fromkeys(spares)))
     others = tuple(x for x in session.chosen if (x.line, x.section) != (line_id, section))
     return session.model_copy(update={"chosen": (*others, fresh)})
+
+
+def put_aside(session: Session, take_id: str, *, is_aside: bool) -> Session:
+    """Take a take out of those that are chosen from, or back among them; its sound stays.
+
+    raises: EditError for an unknown one, or where fewer than two would be left of a section
+    """
+    take = next((one for one in session.takes if one.id == take_id), None)
+    if take is None:
+        raise EditError(f"{take_id}: must be a take of this session")
+    if is_aside:
+        for track in take.tracks:
+            left = [
+                one
+                for one in session.takes
+                if one.id != take_id
+                and not one.aside
+                and one.section == take.section
+                and any(t.line == track.line for t in one.tracks)
+            ]
+            if len(left) < LEAST_SPARES:
+                raise EditError(
+                    f"{take.name}: two takes of {track.name} are always kept; record another one first"
+                )
+    takes = tuple(
+        one.model_copy(update={"aside": is_aside or None}) if one.id == take_id else one
+        for one in session.takes
+    )
+    chosen = tuple(
+        one.model_copy(update={"spares": tuple(x for x in one.spares if x != take_id)})
+        for one in session.chosen
+        if not (is_aside and one.take == take_id)
+    )
+    return session.model_copy(update={"takes": takes, "chosen": chosen})
+
+
+def note_playing(
+    session: Session, take_id: str, line_id: str, late_ms: float | None, off_cents: float | None
+) -> Session:
+    """Keep how far behind the beat, and how far off its notes, a signal was played in a take.
+
+    raises: EditError for a take that does not hold it
+    """
+    found = False
+    takes = []
+    for take in session.takes:
+        if take.id == take_id:
+            tracks = tuple(
+                replace(track, late_ms=late_ms, off_cents=off_cents)
+                if track.line == line_id
+                else track
+                for track in take.tracks
+            )
+            found = any(track.line == line_id for track in tracks)
+            take = take.model_copy(update={"tracks": tracks})
+        takes.append(take)
+    if not found:
+        raise EditError(f"{take_id}: must be a take of that signal")
+    return session.model_copy(update={"takes": tuple(takes)})
 
 
 def set_mix(session: Session, mix: Mix) -> Session:

@@ -39,6 +39,7 @@ from verve.core.sheets._kits import (
     offer_says,
 )
 from verve.core.sheets._measurement import measurement_data, measurement_text
+from verve.core.sheets._mix import bounced_text, pan_text, parsed_pan
 from verve.core.sheets._patch import (
     TRACK_HEAD,
     BoxUse,
@@ -76,6 +77,15 @@ from verve.core.sheets._run import (
     run_sheet_html,
 )
 from verve.core.sheets._shopping import shopping_csv, shopping_html
+from verve.core.sheets._standing import (
+    armed_text,
+    knob_sign,
+    layer_name,
+    off_sign,
+    song_time_text,
+    standing_sign,
+    verdict_text,
+)
 from verve.core.sheets._takes import (
     NOT_YET,
     advice_after,
@@ -112,8 +122,10 @@ __all__ = [
     "advice_after",
     "alignment_data",
     "alignment_text",
+    "armed_text",
     "assessment_data",
     "assessment_text",
+    "bounced_text",
     "box_uses",
     "cable_words",
     "causes_data",
@@ -143,6 +155,8 @@ __all__ = [
     "item_rows",
     "kits_data",
     "kits_text",
+    "knob_sign",
+    "layer_name",
     "learnt_text",
     "list_text",
     "loopback_data",
@@ -152,8 +166,11 @@ __all__ = [
     "measurement_text",
     "missing_cables_text",
     "moment_text",
+    "off_sign",
     "offer_rows",
     "offer_says",
+    "pan_text",
+    "parsed_pan",
     "patch_csv",
     "patch_html",
     "patch_rows",
@@ -177,7 +194,9 @@ __all__ = [
     "shopping_html",
     "sign_of",
     "silence_text",
+    "song_time_text",
     "sound_text",
+    "standing_sign",
     "steps_to",
     "string_texts",
     "take_path",
@@ -189,6 +208,7 @@ __all__ = [
     "tuned_text",
     "unreadable_takes_text",
     "unreadable_text",
+    "verdict_text",
     "verification_data",
     "verification_text",
     "watch_sign",

@@ -1,5 +1,5 @@
 """The step Takes."""
 
-from verve.app.views.takes.view import TakesView
+from verve.app.views.takes.view import TakesNeeds, TakesView
 
-__all__ = ["TakesView"]
+__all__ = ["TakesNeeds", "TakesView"]

@@ -1,0 +1,168 @@
+"""Choosing: the take sheet of one signal, heard in its place over everything that is recorded already."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from verve.app.document import Document
+from verve.app.rendered import Rendered
+from verve.app.tasks import Tasks
+from verve.app.widgets.buttons import push
+from verve.app.widgets.choice import Choice
+from verve.app.widgets.labels import caption, caption_of, card, heading, text
+from verve.app.widgets.take_sheet import TakeSheet
+from verve.core.mix import SheetRow, name_of, recorded_lines, take_sheet, write_in_place
+from verve.core.session import choose_take, edit_take, line_of, put_aside
+
+if TYPE_CHECKING:
+    from verve.app.player import Player
+
+
+class SheetPage(QWidget):
+    """The sheet, the signal it is of, and what can be done with the take that has the attention."""
+
+    def __init__(self, document: Document, tasks: Tasks, player: Callable[[], Player]) -> None:
+        super().__init__()
+        self._document = document
+        self._line = ""
+        self._rows: tuple[SheetRow, ...] = ()
+        self._rendered = Rendered("take in place", tasks, player)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        frame, layout = card()
+        outer.addWidget(frame)
+        row = QHBoxLayout()
+        title = heading("Take sheet")
+        title.setWordWrap(False)
+        row.addWidget(title)
+        row.addStretch(1)
+        self.line = Choice()
+        self.line.setAccessibleName("Signal")
+        self.line.setToolTip("The signal whose takes are on the sheet; of all layers")
+        row.addWidget(caption_of(self.line, "of"))
+        row.addWidget(self.line)
+        layout.addLayout(row)
+        self.says = text()
+        layout.addWidget(self.says)
+        buttons = QHBoxLayout()
+        self.choose = push(
+            "Choose", "This take is heard in this section; the one before becomes a spare. Return",
+            lambda: self._choose(*self.sheet.at), strong=True,
+        )  # fmt: skip
+        self.hear = push(
+            "Hear it in place",
+            "This take over everything else that is recorded, as loud as the others. P",
+            lambda: self._hear(*self.sheet.at),
+        )
+        self.good = push(
+            "Good one", "Four of five; keys 0 to 5 rate it", lambda: self._rate(*self.sheet.at, 4)
+        )
+        self.aside = push(
+            "Put aside",
+            "Out of the sheet; its sound stays, and two takes are always kept. X",
+            lambda: self._drop(*self.sheet.at),
+        )
+        for button in (self.choose, self.hear, self.good, self.aside):
+            buttons.addWidget(button)
+        buttons.addStretch(1)
+        layout.addLayout(buttons)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        self.sheet = TakeSheet()
+        area.setWidget(self.sheet)
+        layout.addWidget(area, 1)
+        self._help = caption(
+            "Inked is heard, outlined is kept. Round is clean, cut off is clipped, open below is noisy, leaning is "
+            "off the beat; strokes are its rating.",
+            wrap=True,
+        )
+        layout.addWidget(self._help)
+        # ── connections ──
+        self.line.activated.connect(self._choose_line)
+        self.sheet.turned.connect(lambda _, __: self._show_mark())
+        self.sheet.chosen.connect(self._choose)
+        self.sheet.heard.connect(self._hear)
+        self.sheet.rated.connect(self._rate)
+        self.sheet.dropped.connect(self._drop)
+
+    def refresh(self) -> None:
+        """Draw the document as it is now."""
+        session = self._document.session
+        lines = recorded_lines(session)
+        selected = self._document.line
+        if self._line not in lines:
+            own = "" if selected is None else selected.line.id
+            self._line = own if own in lines else (lines[0] if lines else "")
+        self.line.show_entries([(name_of(session, line), line) for line in lines])
+        self.line.setCurrentIndex(max(0, self.line.findData(self._line)))
+        self._rows = take_sheet(session, self._line) if self._line else ()
+        line = line_of(session, self._line)
+        self.sheet.show_rows(self._rows, 0 if line is None else line.colour)
+        for widget in (self.choose, self.hear, self.good, self.aside):
+            widget.setVisible(bool(lines))
+        self._help.setVisible(bool(lines))
+        self._show_mark()
+
+    def show_line(self, line_id: str) -> None:
+        """Turn to the takes of a signal."""
+        self._line = line_id
+        self.refresh()
+
+    def _show_mark(self) -> None:
+        mark = self.sheet.mark()
+        if not self._rows:
+            self.says.setText("No take yet. Record shows them here, section by section.")
+        elif mark is None:
+            self.says.setText(f"{self._rows[self.sheet.at[0]].name}: no take of it yet.")
+        else:
+            heard = " It is the one that is heard." if mark.is_chosen else ""
+            self.says.setText(mark.says + heard)
+        for button in (self.choose, self.hear, self.good, self.aside):
+            button.setEnabled(mark is not None)
+        if mark is not None:
+            self.choose.setEnabled(not mark.is_chosen)
+
+    def _choose_line(self, index: int) -> None:
+        self.show_line(self.line.itemData(index))
+
+    def _choose(self, row: int, place: int) -> None:
+        section, mark = self._rows[row].section, self._rows[row].marks[place]
+        line = self._line
+        self._document.edit(
+            f"choice of {mark.name} for {self._rows[row].name}",
+            lambda s: choose_take(s, line, section, mark.take),
+        )
+
+    def _rate(self, row: int, place: int, rating: int) -> None:
+        mark = self._rows[row].marks[place]
+        self._document.edit(
+            f"rating of {mark.name}", lambda s: edit_take(s, mark.take, rating=rating)
+        )
+
+    def _drop(self, row: int, place: int) -> None:
+        mark = self._rows[row].marks[place]
+        self._document.edit(
+            f"putting {mark.name} aside", lambda s: put_aside(s, mark.take, is_aside=True)
+        )
+
+    def _hear(self, row: int, place: int) -> None:
+        """The take in its section, cross-faded, over all that is recorded; a second press ends it."""
+        if self._rendered.stopped():
+            return
+        shown, session, line = self._rows[row], self._document.session, self._line
+        tried = choose_take(session, line, shown.section, shown.marks[place].take)
+
+        def write(path: Path) -> Path:
+            return write_in_place(tried, path, shown.start_s, shown.end_s)
+
+        rate_hz = session.setup.audio.sample_rate_hz
+        self._rendered.play(write, rate_hz, self._document.refused.emit)
+
+    def focus_sheet(self) -> None:
+        """Give the keys to the sheet."""
+        self.sheet.setFocus(Qt.FocusReason.OtherFocusReason)

@@ -1,0 +1,131 @@
+"""The take sheet: sections down the page, each with its takes, what matters of them, and which one is heard."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from verve.core.mix import _words as words
+from verve.core.mix._heard import chosen_take, takes_of, track_of
+from verve.core.session import Session, Take, TakeTrack
+from verve.core.words import fill
+
+State = Literal["clean", "clipped", "noisy", "silent", "early", "late"]
+NOISE_DB = 6.0
+"""Noise so far over what was computed was not there before."""
+SILENT_DBFS = -60.0
+LOOSE_MS = 35.0
+"""So far off the beat somebody hears it (a choice between what is tight and what is loose)."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetMark:
+    """A take of a section: how it was in one word for its shape, and in a sentence for who asks."""
+
+    take: str
+    name: str
+    state: State
+    says: str
+    rating: int
+    is_chosen: bool
+    is_spare: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetRow:
+    """A line of the sheet: a section, or the whole song where there are none."""
+
+    section: str | None
+    name: str
+    start_s: float
+    end_s: float | None
+    marks: tuple[SheetMark, ...]
+
+
+def take_sheet(session: Session, line_id: str) -> tuple[SheetRow, ...]:
+    """Every section of the song with all takes of a signal that hold it, the oldest first."""
+    sections = session.song.sections
+    rows: list[tuple[str | None, str, float, float | None]] = [
+        (one.id, one.name, one.start_s, one.end_s) for one in sections
+    ]
+    if not sections or any(
+        take.section is None and track_of(take, line_id) and not take.aside
+        for take in session.takes
+    ):
+        rows.insert(0, (None, words.WHOLE_SONG, 0.0, None))
+    return tuple(
+        SheetRow(
+            section=section,
+            name=name,
+            start_s=start_s,
+            end_s=end_s,
+            marks=_marks(session, line_id, section),
+        )
+        for section, name, start_s, end_s in rows
+    )
+
+
+def _marks(session: Session, line_id: str, section: str | None) -> tuple[SheetMark, ...]:
+    chosen = chosen_take(session, line_id, section)
+    spares = {
+        take
+        for one in session.chosen
+        if one.line == line_id and one.section == section
+        for take in one.spares
+    }
+    found = []
+    for take in takes_of(session, line_id, section):
+        track = track_of(take, line_id)
+        assert track is not None
+        state = state_of(track)
+        found.append(
+            SheetMark(
+                take=take.id,
+                name=take.name,
+                state=state,
+                says=_says(take, track, state),
+                rating=take.rating,
+                is_chosen=chosen is not None and chosen.id == take.id,
+                is_spare=take.id in spares,
+            )
+        )
+    return tuple(found)
+
+
+def state_of(track: TakeTrack) -> State:
+    """What matters most of a recorded signal."""
+    peak, noise = track.peak_dbfs.measured, track.noise_dbfs_a
+    if track.clipped_frames:
+        return "clipped"
+    if peak is None or peak < SILENT_DBFS:
+        return "silent"
+    if (
+        noise.measured is not None
+        and noise.predicted is not None
+        and noise.measured > noise.predicted + NOISE_DB
+    ):
+        return "noisy"
+    if track.late_ms is not None and abs(track.late_ms) > LOOSE_MS:
+        return "late" if track.late_ms > 0.0 else "early"
+    return "clean"
+
+
+def _says(take: Take, track: TakeTrack, state: State) -> str:
+    noise = track.noise_dbfs_a
+    match state:
+        case "clipped":
+            said = fill(words.CLIPPED, count=track.clipped_frames)
+        case "silent":
+            said = words.SILENT
+        case "noisy":
+            said = fill(words.NOISY, by_db=(noise.measured or 0.0) - (noise.predicted or 0.0))
+        case "early" | "late":
+            late = words.LATE if state == "late" else words.EARLY
+            said = fill(late, by_ms=abs(track.late_ms or 0.0))
+        case _:
+            said = words.CLEAN
+    peak = track.peak_dbfs.measured
+    level = "" if peak is None else fill(words.PEAK, peak_dbfs=peak)
+    rated = fill(words.RATED, rating=take.rating) if take.rating else ""
+    pitch = "" if track.off_cents is None else fill(words.PITCH, cents=track.off_cents)
+    return f"{take.name}: {said}{level}{pitch}{rated}."
