@@ -31,7 +31,9 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
+from tests.app.conftest import finished
 from tests.app.test_fitting import dialogs, look_in, with_a_file
+from tests.core.mix.recorded import sung_with_a_double
 from verve.app.settings import Settings
 from verve.app.views.brief import PAGES
 from verve.app.widgets.labels import PressableBox
@@ -154,6 +156,14 @@ def test_everything_at_a_step_is_told(
         window.show_tuner()
         qtbot.wait(30)
         assert unsaid(window.check.tuner) == []
+    if step == "takes":
+        window.document.replace(sung_with_a_double(tmp_path), None, is_saved=True)
+        for page in window.takes.names:
+            window.takes.turn_to(page)
+            qtbot.wait(60)
+            assert unsaid(window.takes) == [], page
+        window.takes.turn_to("Log")
+        finished(window)
 
 
 def test_everything_in_a_dialog_is_told(qtbot: QtBot, window: MainWindow) -> None:

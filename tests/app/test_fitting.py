@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QApplication, QDialog
 from pytestqt.qtbot import QtBot
 
 from tests.app.fitting import unfit
+from tests.core.mix.recorded import sung_with_a_double
 from verve.app import theme
 from verve.app.settings import Settings
 from verve.app.views.brief import PAGES
@@ -129,6 +130,16 @@ def test_every_page_of_brief_fits(qtbot: QtBot, sized: MainWindow) -> None:
     for page in PAGES:
         window.brief.open_page(page)
         assert settled(qtbot, window) == [], page
+
+
+def test_every_page_of_takes_fits(qtbot: QtBot, sized: MainWindow, tmp_path: Path) -> None:
+    window = sized
+    window.document.replace(sung_with_a_double(tmp_path), None, is_saved=True)
+    window.go("takes")
+    for page in window.takes.names:
+        window.takes.turn_to(page)
+        assert settled(qtbot, window) == [], page
+    window.takes.turn_to("Log")
 
 
 def dialogs(window: MainWindow) -> dict[str, Callable[[], object]]:

@@ -572,7 +572,7 @@ class MainWindow(QMainWindow, NamedViews):
             # From within this event the window cannot be closed again.
             self.files.leave_recording(lambda: QTimer.singleShot(0, self.close))
             return
-        if self.standby.is_on:
+        if self.standby.is_recording:
             event.ignore()
             # What is being recorded is kept first; from within this event the window cannot be closed again.
             self.standby.leave(lambda: QTimer.singleShot(0, self.close))

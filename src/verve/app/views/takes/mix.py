@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -22,7 +23,7 @@ from verve.app.rendered import Rendered
 from verve.app.tasks import Report, Stopped, Tasks
 from verve.app.widgets.buttons import push
 from verve.app.widgets.choice import Choice
-from verve.app.widgets.labels import caption, card, heading, small_heading, text
+from verve.app.widgets.labels import caption, caption_of, card, heading, small_heading, text
 from verve.app.widgets.lots import RowLots
 from verve.app.widgets.number import NumberField
 from verve.core.mix import (
@@ -87,13 +88,13 @@ class MixRow(QWidget):
             "Low cut", "Hz", 0, 1000, "What lies below is cut, 12 dB an octave; 0 for none"
         )
         row.addWidget(self.heard)
-        row.addWidget(caption("is"))
+        row.addWidget(caption_of(self.standing, "is"))
         row.addWidget(self.standing)
-        row.addWidget(caption("at"))
+        row.addWidget(caption_of(self.trim, "at"))
         row.addWidget(self.trim)
-        row.addWidget(caption("from"))
+        row.addWidget(caption_of(self.pan, "from"))
         row.addWidget(self.pan)
-        row.addWidget(caption("cut below"))
+        row.addWidget(caption_of(self.cut, "cut below"))
         row.addWidget(self.cut)
         row.addStretch(1)
         # ── connections ──
@@ -234,8 +235,13 @@ class MixPage(QWidget):
         for sentence in sentences:
             row = QHBoxLayout()
             row.setSpacing(6)
-            for part in sentence:
-                row.addWidget(caption(part) if isinstance(part, str) else part)
+            for part, after in itertools.pairwise((*sentence, "")):
+                if isinstance(part, QWidget):
+                    row.addWidget(part)
+                elif isinstance(after, QWidget):
+                    row.addWidget(caption_of(after, part))
+                else:
+                    row.addWidget(caption(part))
             row.addStretch(1)
             column.addLayout(row)
         for field, name in (

@@ -175,6 +175,11 @@ class TakesView(QWidget):
         """Put a page in front, by its name."""
         self._pages.turn_to(page)
 
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The pages in their order."""
+        return self._pages.names
+
     def begin_recording(self) -> None:
         """The page that records in front, with the keys on it."""
         self.turn_to("Record")
