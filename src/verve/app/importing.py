@@ -232,17 +232,57 @@ class Importing(QObject):
         document = self._document
         session, path, number = document.session, document.path, document.number
         self.forget()
-        if not session.sounds:
+        if not session.sounds and not session.takes:
             return
 
         def work(_: object, is_stopped: Callable[[], bool]) -> object:
-            return _found(session, path, is_stopped)
+            from verve.core.recordings import missing_files, takes_found_again
 
-        def done(found: Sequence[tuple[Sound, Path]]) -> None:
-            if found and document.number == number:
+            missing = missing_files(session)
+            if not missing:
+                return [], {}, ()
+            folders = _folders(session, path)
+            takes = takes_found_again(session, folders, lambda: not is_stopped())
+            return _found(session, path, is_stopped), takes, missing
+
+        def done(
+            answer: tuple[Sequence[tuple[Sound, Path]], Mapping[str, str], Sequence[str]],
+        ) -> None:
+            found, takes, missing = answer
+            if document.number != number:
+                return
+            if found:
                 self._move(found)
+            if takes:
+                self._move_takes(takes)
+            left = [
+                one
+                for one in missing
+                if one not in takes and all(one != sound.file for sound, _ in found)
+            ]
+            if left:
+                self._tell_missing(left)
 
         self._tasks.run(_LOOKING, work, done, failed=self.told.emit)
+
+    def _move_takes(self, places: Mapping[str, str]) -> None:
+        """Files of takes that were found again where somebody has moved them."""
+        from verve.core.recordings import with_files
+
+        count = len(places)
+        what = "a take’s file" if count == 1 else f"{count} files of takes"
+        if self._document.edit(f"place of {what}", lambda now: with_files(now, places)):
+            where = path_text(Path(next(iter(places.values()))).parent)
+            verb = "has" if count == 1 else "have"
+            self.told.emit(f"{what} {verb} been moved, and found again in {where}.")
+
+    def _tell_missing(self, files: Sequence[str]) -> None:
+        first = path_text(Path(files[0]))
+        more = f" and {len(files) - 1} more" if files[1:] else ""
+        self.told.emit(
+            f"Missing: {first}{more}. Takes keep their figures and settings; put the files beside the session, "
+            "and they are found again by what they hold."
+        )
 
     def _move(self, found: Sequence[tuple[Sound, Path]]) -> None:
         def change(session: Session) -> Session:
@@ -293,16 +333,21 @@ def _found(
     from verve.core.soundfiles import found_again
 
     lost = [sound for sound in session.sounds if not is_there(sound)]
-    here = [Path(sound.file).parent for sound in session.sounds]
-    folders = [*([path.parent] if path is not None else []), *(f for f in here if f.is_dir())]
+    folders = _folders(session, path)
     found = []
     for sound in lost:
-        place = found_again(
-            sound.content, sound.size_bytes, dict.fromkeys(folders), lambda: not is_stopped()
-        )
+        place = found_again(sound.content, sound.size_bytes, folders, lambda: not is_stopped())
         if place is not None:
             found.append((sound, place))
     return found
+
+
+def _folders(session: Session, path: Path | None) -> list[Path]:
+    """Where lost files are looked for: beside the session, and where others of it lie."""
+    here = [Path(sound.file).parent for sound in session.sounds]
+    here += [Path(track.file).parent for take in session.takes for track in take.tracks[:1]]
+    folders = [*([path.parent] if path is not None else []), *(f for f in here if f.is_dir())]
+    return list(dict.fromkeys(folders))
 
 
 def is_there(sound: Sound) -> bool:

@@ -92,6 +92,20 @@ def make_menus(window: MainWindow) -> Menus:
     file.addSeparator()
     put(file, "&Save", "Ctrl+S", window.files.save, "write the session to its file")
     put(file, "Save &as…", "Ctrl+Shift+S", window.files.save_as, "write it to another file")
+    put(
+        file,
+        "Collect into a &folder…",
+        "",
+        window.gathering.ask_folder,
+        "the session with all its sounds, to be taken elsewhere",
+    )
+    put(
+        file,
+        "Compare with a sessio&n…",
+        "",
+        window.gathering.ask_other,
+        "what is different there, in words",
+    )
     file.addSeparator()
     put(file, "&Quit", "Ctrl+Q", window.close, "leave Verve")
     undo = put(edit, "&Undo", "Ctrl+Z", window.document.undo, "undo an edit")

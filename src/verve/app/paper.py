@@ -64,13 +64,13 @@ def put_on_paper(
     csv: Callable[[], str],
     failed: Callable[[str], None],
 ) -> None:
-    """Write a sheet as PDF, web page or table, by the ending of the name, beside the window.
+    """Write a sheet as PDF, web page or text (a table, or Markdown), by the ending of the name, beside the window.
 
     `failed` is told the sentence if it cannot be written.
     """
 
     def work(_: object, __: object) -> object:
-        if path.suffix.lower() == ".csv":
+        if path.suffix.lower() in {".csv", ".md"}:
             write_atomically(path, csv())
         elif path.suffix.lower() in {".html", ".htm"}:
             write_atomically(path, html())

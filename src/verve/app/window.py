@@ -32,6 +32,7 @@ from verve.app.beside import Beside
 from verve.app.connecting import Connecting
 from verve.app.document import Document, worked_out
 from verve.app.files import Files
+from verve.app.gathering import Gathering
 from verve.app.importing import Importing
 from verve.app.menus import deed_text, make_menus
 from verve.app.recordings import Recordings
@@ -106,6 +107,7 @@ class MainWindow(QMainWindow, NamedViews):
             self, self.document, self.files, self.tasks, self.rehearsal, self.take_folder
         )
         self.importing = Importing(self.document, self.tasks)
+        self.gathering = Gathering(self, self.document, self.tasks)
         self.connecting = Connecting(self.document, self.tasks)
         self.beside = Beside(self, self.document, self._settings, self.tasks)
         self._player: Player | None = None
@@ -251,6 +253,7 @@ class MainWindow(QMainWindow, NamedViews):
         self.recordings.taken.connect(lambda: self.takes.show_newest())
         self.recordings.told.connect(self.say)
         self.connecting.told.connect(self.say)
+        self.gathering.told.connect(self.say)
         self.connecting.found.connect(lambda found: self.patch.show_connections(found))
         self.advising = Advising(
             document,

@@ -14,8 +14,8 @@ from verve.core.assess import Assessment
 from verve.core.errors import FileError, InputError, VerveError
 from verve.core.measure import Measurement, Meter
 from verve.core.monitor import usable_offset_frames
-from verve.core.session import Figure, Session, Take, TakeTrack, layer_of, next_take
-from verve.core.soundfiles import Said, WavWriter, file_stem
+from verve.core.session import Figure, Take, TakeTrack, layer_of, next_take
+from verve.core.soundfiles import Said, WavWriter, content_of, file_stem
 from verve.core.takes import Round, rounds_of
 from verve.core.units import FloatArray, to_thousandth
 from verve.devices._log import forget_log, with_measured, write_log
@@ -69,6 +69,7 @@ class Writing:
     _states: dict[str, object] = field(default_factory=dict)
     _measured: list[dict[str, Measurement]] = field(default_factory=list)
     _bounds: list[int] = field(default_factory=list)
+    _held: dict[str, tuple[str | None, int | None]] = field(default_factory=dict)
 
     @staticmethod
     def of(request: RecordRequest, assessment: Assessment) -> Writing:
@@ -206,6 +207,7 @@ class Writing:
         if not kept:
             raise lost[0]
         self._measured.append(self._results())
+        self._held = {key: _held(self.paths[key]) for key in kept}
         seconds = self.frames / self.rate_hz
         plan = self.request.plan
         whole = Round(begin_s=0.0, seconds=seconds, start_s=0.0, wanted_s=(0.0, seconds))
@@ -257,7 +259,8 @@ class Writing:
         return 0.0 if frames is None else frames / self.rate_hz
 
     def _track(self, line_id: str, number: int, one: Round, count: int) -> TakeTrack:
-        track = self._planned(line_id)
+        content, size_bytes = self._held[line_id]
+        track = replace(self._planned(line_id), content=content, size_bytes=size_bytes)
         if one.begin_s:
             track = replace(track, begin_frame=round(one.begin_s * self.rate_hz))
         measured = self._measured_of(line_id, number, count)
@@ -322,6 +325,9 @@ class Writing:
         )
 
 
-def with_takes(session: Session, takes: tuple[Take, ...]) -> Session:
-    """The session that has some takes more, for what comes next to have a name of its own."""
-    return session.model_copy(update={"takes": (*session.takes, *takes)})
+def _held(path: Path) -> tuple[str | None, int | None]:
+    """What a file holds, as a digest, and how long it is; nothing where it cannot be read again."""
+    try:
+        return content_of(path), path.stat().st_size
+    except (FileError, OSError):
+        return None, None

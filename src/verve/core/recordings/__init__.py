@@ -2,6 +2,14 @@
 
 from verve.core.recordings._analysis import Analysed, analyse, sound_of
 from verve.core.recordings._bring_in import BroughtIn, brought_in
+from verve.core.recordings._collected import (
+    Collected,
+    collect,
+    files_of_session,
+    missing_files,
+    takes_found_again,
+    with_files,
+)
 from verve.core.recordings._match import (
     LoudnessOf,
     loudness_of,
@@ -25,6 +33,7 @@ __all__ = [
     "MOST_PLACES",
     "Analysed",
     "BroughtIn",
+    "Collected",
     "Column",
     "Guess",
     "Heard",
@@ -35,12 +44,15 @@ __all__ = [
     "TuningString",
     "analyse",
     "brought_in",
+    "collect",
     "columns_of",
+    "files_of_session",
     "guess_role",
     "guess_signals",
     "loudness_columns",
     "loudness_of",
     "matched_gain_db",
+    "missing_files",
     "names_signal",
     "nearest_string",
     "places_of",
@@ -49,6 +61,8 @@ __all__ = [
     "sound_of",
     "sounds_of_take",
     "take_from",
+    "takes_found_again",
     "tuning_of_source",
     "tunings",
+    "with_files",
 ]

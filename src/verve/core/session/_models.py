@@ -43,9 +43,9 @@ class Figure:
 class TakeTrack:
     """One recorded line of a take: a channel of a file, which has that one alone unless it was brought in.
 
-    `begin_frame` is where in the file it begins: all rounds of a loop are in one. `late_ms` is how far behind the
-    beat it was played, as a median, ahead with a minus; `off_cents` how far above its notes; None
-    where nobody has looked.
+    `content` is a digest of the file's bytes, by which it is found again. `begin_frame` is where in it the take
+    begins: all rounds of a loop are in one. `late_ms` is how far behind the beat it was played, as a median, ahead with a
+    minus; `off_cents` how far above its notes; None where nobody has looked.
     """
 
     line: Identifier
@@ -57,6 +57,8 @@ class TakeTrack:
     clipped_frames: Annotated[int, Field(ge=0)]
     channel: Annotated[int, Field(ge=0)] = 0
     begin_frame: Annotated[int, Field(ge=0)] | None = None
+    content: Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")] | None = None
+    size_bytes: Annotated[int, Field(ge=1)] | None = None
     late_ms: float | None = None
     off_cents: float | None = None
 

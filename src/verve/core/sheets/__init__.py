@@ -38,6 +38,7 @@ from verve.core.sheets._kits import (
     offer_rows,
     offer_says,
 )
+from verve.core.sheets._log import LOG_HEAD, log_csv, log_html, log_markdown
 from verve.core.sheets._measurement import measurement_data, measurement_text
 from verve.core.sheets._mix import bounced_text, pan_text, parsed_pan
 from verve.core.sheets._patch import (
@@ -55,6 +56,13 @@ from verve.core.sheets._patch import (
     tracks_csv,
 )
 from verve.core.sheets._placement import placement_csv, placement_html, plan_svg
+from verve.core.sheets._recall import (
+    RecallItem,
+    compared_sessions,
+    recall_csv,
+    recall_html,
+    recall_items,
+)
 from verve.core.sheets._recordings import (
     CHANNEL_HEAD,
     PLACE_HEAD,
@@ -106,6 +114,7 @@ from verve.core.sheets._ways import WAY_COLUMNS, way_rows, way_says
 __all__ = [
     "CHANNEL_HEAD",
     "IN_TUNE_CENTS",
+    "LOG_HEAD",
     "NOT_YET",
     "PLACE_HEAD",
     "ROLES",
@@ -117,6 +126,7 @@ __all__ = [
     "InputUse",
     "Leg",
     "PatchRow",
+    "RecallItem",
     "SignText",
     "Tuned",
     "advice_after",
@@ -134,6 +144,7 @@ __all__ = [
     "channels_text",
     "check_facts",
     "check_rows",
+    "compared_sessions",
     "comparison_text",
     "connections_data",
     "connections_text",
@@ -159,6 +170,9 @@ __all__ = [
     "layer_name",
     "learnt_text",
     "list_text",
+    "log_csv",
+    "log_html",
+    "log_markdown",
     "loopback_data",
     "loopback_text",
     "measured_text",
@@ -185,6 +199,9 @@ __all__ = [
     "programme_text",
     "proof_text",
     "rate_text",
+    "recall_csv",
+    "recall_html",
+    "recall_items",
     "run_sheet_csv",
     "run_sheet_html",
     "seconds_text",

@@ -7,6 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import (
+    QFileDialog,
     QHBoxLayout,
     QLineEdit,
     QListWidget,
@@ -18,12 +19,18 @@ from PyQt6.QtWidgets import (
 
 from verve.app import theme
 from verve.app.document import Document
+from verve.app.paper import put_on_paper
+from verve.app.tasks import Tasks
+from verve.app.widgets.buttons import push
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, card, heading, small_heading, text
 from verve.app.widgets.notes import Notes
 from verve.app.widgets.take_table import TakeTable
 from verve.core.session import Session, Take, edit_take, remove_take, restore_take
 from verve.core.sheets import (
+    log_csv,
+    log_html,
+    log_markdown,
     moment_text,
     place_text,
     seconds_text,
@@ -33,6 +40,7 @@ from verve.core.sheets import (
 )
 from verve.core.takes import differences
 
+_FILES = "PDF (*.pdf);;Web page (*.html);;Markdown (*.md);;Table (*.csv)"
 _RATINGS = (
     "not rated",
     "1 of 5: no use",
@@ -49,12 +57,15 @@ class LogPage(QWidget):
     recordings_wanted = pyqtSignal(object, object)
     """The files of a take are to be looked at as sound files: their paths, and by path the signals they hold."""
 
+    recall_wanted = pyqtSignal(object)
+    """A `Take` is to be dialled in again by hand."""
+
     explanation_wanted = pyqtSignal(str, str)
     """What explains the difference between predicted and measured: of a take, and a signal in it."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, tasks: Tasks) -> None:
         super().__init__()
-        self._document = document
+        self._document, self._tasks = document, tasks
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         self._empty_card, empty = card()
@@ -80,9 +91,17 @@ class LogPage(QWidget):
         row.setSpacing(10)
         self.list = QListWidget()
         self.list.setAccessibleName("Takes, the newest first")
-        self.list.setFixedWidth(theme.px(160))
         self.list.setSpacing(3)
-        row.addWidget(self.list)
+        side = QWidget()
+        side.setFixedWidth(theme.px(166))
+        beside = QVBoxLayout(side)
+        beside.setContentsMargins(0, 0, 0, 0)
+        beside.addWidget(self.list, 1)
+        self.export = push(
+            "Export the log…", "All takes as PDF, web page, Markdown or table", self._export
+        )
+        beside.addWidget(self.export)
+        row.addWidget(side)
         frame, detail = card()
         row.addWidget(frame, 1)
         self._make_detail(detail)
@@ -129,6 +148,11 @@ class LogPage(QWidget):
         self.restore.setToolTip(
             "Brings every setting of this take back, as one step that can be undone"
         )
+        self.recall = push(
+            "Recall…",
+            "Everything that was set, to be dialled in by hand: what differs is ticked off one by one",
+            self._recall,
+        )
         self.listen = QPushButton("Listen and look")
         self.listen.setToolTip(
             "Brings its files to Check, Recordings: over time, by frequency, to be heard"
@@ -141,7 +165,14 @@ class LogPage(QWidget):
         self.folder.setToolTip("Opens the folder with the sound files of this take")
         self.remove = QPushButton("Remove")
         self.remove.setToolTip("The sound files stay where they are; undo brings it back")
-        for button in (self.restore, self.explain, self.listen, self.folder, self.remove):
+        for button in (
+            self.restore,
+            self.recall,
+            self.explain,
+            self.listen,
+            self.folder,
+            self.remove,
+        ):
             buttons.addWidget(button)
         buttons.addStretch(1)
         layout.addLayout(buttons)
@@ -220,6 +251,7 @@ class LogPage(QWidget):
         said = "\n".join(d.words for d in moved) or "Nothing: all is as it was."
         self.now.setText(unreadable_text(take) or said)
         self.restore.setEnabled(bool(moved))
+        self.recall.setEnabled(take.setup is not None)
         index = session.takes.index(take)
         earlier = session.takes[index - 1].setup if index else None
         is_compared = earlier is not None and take.setup is not None
@@ -278,6 +310,33 @@ class LogPage(QWidget):
             self._document.edit(
                 f"settings of {take.name}", lambda session: restore_take(session, take_id)
             )
+
+    def _recall(self) -> None:
+        take = self._take()
+        if take is not None:
+            self.recall_wanted.emit(take)
+
+    def _export(self) -> None:
+        start = str(Path.home() / "takes.pdf")
+        name, _ = QFileDialog.getSaveFileName(self, "Export the log", start, _FILES)
+        if name:
+            self.put_on_paper(Path(name))
+
+    def put_on_paper(self, path: Path) -> None:
+        """Write all takes as PDF, web page, Markdown or table, by the ending of the name."""
+        session = self._document.session
+
+        def words() -> str:
+            is_table = path.suffix.lower() == ".csv"
+            return log_csv(session) if is_table else log_markdown(session)
+
+        put_on_paper(
+            self._tasks,
+            path,
+            html=lambda: log_html(session),
+            csv=words,
+            failed=self._document.refused.emit,
+        )
 
     def _remove(self) -> None:
         take = self._take()

@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, cast
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from verve.app.document import Document
 from verve.app.tasks import Tasks
 from verve.app.widgets.pages import Page, Pages
+from verve.core.session import Take
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -102,11 +103,19 @@ class TakesView(QWidget):
     def _make_log(self) -> QWidget:
         from verve.app.views.takes.log import LogPage
 
-        page = LogPage(self._document)
+        page = LogPage(self._document, self._tasks)
+        page.recall_wanted.connect(self._recall)
         page.go_button.clicked.connect(lambda: self.step_wanted.emit("check"))
         page.explanation_wanted.connect(self.explanation_wanted.emit)
         page.recordings_wanted.connect(self.recordings_wanted.emit)
         return page
+
+    def _recall(self, take: Take) -> None:
+        from verve.app.dialogs.recall import RecallDialog
+
+        dialog = RecallDialog(self._document, self._tasks, take, self)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.open()
 
     def _make_day(self) -> QWidget:
         from verve.app.views.takes.day import DayPage
