@@ -175,6 +175,16 @@ def scrolling(view: QWidget) -> QScrollArea:
     return area
 
 
+def scrolling_rest(holder: QWidget, least: int = 120) -> QScrollArea:
+    """What scrolls within a page: it takes the height that is left and asks for little, so that the page does not."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setWidget(holder)
+    area.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored)
+    area.setMinimumHeight(theme.px(least))
+    return area
+
+
 def restyle(widget: QWidget, name: str, value: str) -> None:
     """Set a property that the style sheet looks at."""
     if widget.property(name) == value:

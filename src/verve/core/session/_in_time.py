@@ -9,11 +9,11 @@ from verve.core.kind import NOTHING_SET, DeviceFigures, FrozenDict
 from verve.core.session._brief import Pass
 from verve.core.session._edits import placed, with_setup
 from verve.core.session._layers import LayerPatch
+from verve.core.session._learning_edits import with_playing_of
 from verve.core.session._models import Session, Take
 from verve.core.session._route import routes
 from verve.core.session._setup import Device, Line, Link, Setup, check_setup, split_port
 from verve.core.session._snapshot import Snapshot
-from verve.core.session._take_edits import with_playing_of
 
 
 def only_lines(setup: Setup, line_ids: Collection[str]) -> Setup:

@@ -5,7 +5,13 @@ from __future__ import annotations
 from pydantic import ValidationError
 
 from verve.core.errors import EditError, from_validation_error
-from verve.core.kind import ChannelSettings, FrozenDict, PlayingRange, check_dial
+from verve.core.kind import (
+    ChannelSettings,
+    FrozenDict,
+    PlayingRange,
+    SourceFigures,
+    check_dial,
+)
 from verve.core.session._comparisons import Comparison, checked_comparison
 from verve.core.session._edits import Change, find_control, put_settings, with_setup
 from verve.core.session._models import Session
@@ -109,3 +115,17 @@ def remove_comparison(session: Session, comparison_id: str) -> Session:
     if len(left) == len(session.comparisons):
         raise EditError(f"{comparison_id}: must be a comparison of this session")
     return session.model_copy(update={"comparisons": left})
+
+
+def with_playing_of(figures: SourceFigures, learnt: SourceFigures) -> SourceFigures:
+    """Figures with the levels that were measured of the same source."""
+    name = figures.level_figure
+    if learnt.kind != figures.kind or learnt.origins.get(name) != "measured":
+        return figures
+    return figures.model_copy(
+        update={
+            name: learnt.playing(),
+            "origins": FrozenDict({**figures.origins, name: "measured"}),
+            "wordings": FrozenDict({**figures.wordings, name: learnt.wordings.get(name, "")}),
+        }
+    )

@@ -44,8 +44,8 @@ class TakeTrack:
     """One recorded line of a take: a channel of a file, which has that one alone unless it was brought in.
 
     `content` is a digest of the file's bytes, by which it is found again. `begin_frame` is where in it the take
-    begins: all rounds of a loop are in one. `late_ms` is how far behind the beat it was played, as a median, ahead with a
-    minus; `off_cents` how far above its notes; None where nobody has looked.
+    begins: all rounds of a loop are in one. `late_ms` is how far behind the beat it was played, as a median, ahead
+    with a minus; `off_cents` how far above its notes; None where nobody has looked.
     """
 
     line: Identifier

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from verve.core.errors import EditError
-from verve.core.kind import FrozenDict, SourceFigures
 from verve.core.session._edits import clean_name
+from verve.core.session._in_time import keep_patch, layer_of
+from verve.core.session._learning_edits import with_playing_of
 from verve.core.session._models import Session, Take
 
 
@@ -68,11 +69,19 @@ def remove_take(session: Session, take_id: str) -> Session:
 def restore_take(session: Session, take_id: str) -> Session:
     """Put everything back as it was set for a take; what was learnt since of how loud somebody plays stays.
 
+    A take of another layer sets that one up; what is set up now is kept for its own.
+
     raises: EditError for a take whose setup nobody can read
     """
     take = session.takes[_take_index(session, take_id)]
     if take.setup is None:
         raise EditError(f"{take.name}: what was set for it cannot be read: {take.snapshot.fault}")
+    here = layer_of(session)
+    is_other = take.layer is not None and here is not None and take.layer != here.id
+    if is_other and any(one.id == take.layer for one in session.brief.passes):
+        kept = keep_patch(session)
+        patches = tuple(one for one in kept.patches if one.layer != take.layer)
+        session = kept.model_copy(update={"layer": take.layer, "patches": patches})
     learnt = {one.id: one for one in session.setup.sources}
     sources = tuple(
         one.model_copy(
@@ -86,17 +95,3 @@ def restore_take(session: Session, take_id: str) -> Session:
         for one in take.setup.sources
     )
     return session.model_copy(update={"setup": take.setup.model_copy(update={"sources": sources})})
-
-
-def with_playing_of(figures: SourceFigures, learnt: SourceFigures) -> SourceFigures:
-    """Figures with the levels that were measured of the same source."""
-    name = figures.level_figure
-    if learnt.kind != figures.kind or learnt.origins.get(name) != "measured":
-        return figures
-    return figures.model_copy(
-        update={
-            name: learnt.playing(),
-            "origins": FrozenDict({**figures.origins, name: "measured"}),
-            "wordings": FrozenDict({**figures.wordings, name: learnt.wordings.get(name, "")}),
-        }
-    )

@@ -1,7 +1,7 @@
 """Takes: what was set when, what has changed since, and how a recording lies in the song."""
 
 from verve.core.takes._differences import Difference, differences, differences_of
-from verve.core.takes._findings import Since, findings, since_takes, track_advice
+from verve.core.takes._findings import Since, findings, since_takes, take_before, track_advice
 from verve.core.takes._in_song import (
     FALSE_START_S,
     RecordPlan,
@@ -32,5 +32,6 @@ __all__ = [
     "ready_check",
     "rounds_of",
     "since_takes",
+    "take_before",
     "track_advice",
 ]

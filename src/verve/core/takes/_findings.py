@@ -103,6 +103,17 @@ def since_takes(session: Session, engine: Engine | None = None) -> tuple[Since, 
     return tuple(found)
 
 
+def take_before(session: Session, take: Take) -> Take | None:
+    """The take of the same layer that was recorded before; None for the first one."""
+    before = None
+    for one in session.takes:
+        if one.id == take.id:
+            return before
+        if one.layer == take.layer:
+            before = one
+    return None
+
+
 def _is_gone(session: Session, take: Take, line_id: str) -> bool:
     here = layer_of(session)
     is_same = take.layer is None or here is None or take.layer == here.id

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QInputDialog,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -22,7 +21,16 @@ from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
 from verve.app.widgets.beside import Beside, group
 from verve.app.widgets.buttons import push
-from verve.app.widgets.labels import caption, card, heading, number, restyle, small_heading, text
+from verve.app.widgets.labels import (
+    caption,
+    card,
+    heading,
+    number,
+    restyle,
+    scrolling_rest,
+    small_heading,
+    text,
+)
 from verve.app.widgets.lots import RowLots
 from verve.core.session import add_double, change_pass, move_layer
 from verve.core.sheets import DayRow, day_csv, day_html, day_rows, steps_to
@@ -165,15 +173,12 @@ class DayPage(QWidget):
             "Go to Brief", "Say who plays what; layers come from that", self.brief_wanted.emit
         )
         layout.addWidget(self.empty, 0, Qt.AlignmentFlag.AlignLeft)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
         holder = QWidget()
         self._list = QVBoxLayout(holder)
         self._list.setContentsMargins(0, 0, 6, 0)
         self._list.setSpacing(0)
         self._list.addStretch(1)
-        area.setWidget(holder)
-        layout.addWidget(area, 1)
+        layout.addWidget(scrolling_rest(holder), 1)
         self._rows = RowLots(self._list, self._make_row, _AT_ONCE)
 
     @property

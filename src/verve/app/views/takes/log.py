@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QPushButton,
-    QScrollArea,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
@@ -23,10 +23,10 @@ from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
 from verve.app.widgets.buttons import push
 from verve.app.widgets.choice import Choice
-from verve.app.widgets.labels import caption, card, heading, small_heading, text
+from verve.app.widgets.labels import caption, card, heading, scrolling_rest, small_heading, text
 from verve.app.widgets.notes import Notes
 from verve.app.widgets.take_table import TakeTable
-from verve.core.session import Session, Take, edit_take, remove_take, restore_take
+from verve.core.session import Session, Take, edit_take, patch_of, remove_take, restore_take
 from verve.core.sheets import (
     log_csv,
     log_html,
@@ -38,7 +38,7 @@ from verve.core.sheets import (
     track_facts,
     unreadable_text,
 )
-from verve.core.takes import differences
+from verve.core.takes import differences, take_before
 
 _FILES = "PDF (*.pdf);;Web page (*.html);;Markdown (*.md);;Table (*.csv)"
 _RATINGS = (
@@ -92,6 +92,7 @@ class LogPage(QWidget):
         self.list = QListWidget()
         self.list.setAccessibleName("Takes, the newest first")
         self.list.setSpacing(3)
+        self.list.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored)
         side = QWidget()
         side.setFixedWidth(theme.px(166))
         beside = QVBoxLayout(side)
@@ -176,8 +177,6 @@ class LogPage(QWidget):
             buttons.addWidget(button)
         buttons.addStretch(1)
         layout.addLayout(buttons)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
         holder = QWidget()
         inside = QVBoxLayout(holder)
         inside.setContentsMargins(0, 0, 6, 0)
@@ -199,8 +198,7 @@ class LogPage(QWidget):
         self.notes.setTabChangesFocus(True)
         inside.addWidget(self.notes)
         inside.addStretch(1)
-        area.setWidget(holder)
-        layout.addWidget(area, 1)
+        layout.addWidget(scrolling_rest(holder), 1)
 
     # ── drawing ───────────────────────────────────────────────────────────────────────────────
     def _take(self) -> Take | None:
@@ -247,18 +245,19 @@ class LogPage(QWidget):
         self._when.setText(f"{moment_text(take.recorded_at)}, {seconds_text(take)}, {place}")
         self.table.show_take(take, self._document.assessment)
         self.table.setFixedHeight(_height(self.table))
-        moved = () if take.setup is None else differences(take.setup, session.setup)
+        # A take is held against its own layer: what another one has is neither new nor gone.
+        now = patch_of(session, take.layer) if take.layer is not None else None
+        moved = () if take.setup is None else differences(take.setup, now or session.setup)
         said = "\n".join(d.words for d in moved) or "Nothing: all is as it was."
         self.now.setText(unreadable_text(take) or said)
         self.restore.setEnabled(bool(moved))
         self.recall.setEnabled(take.setup is not None)
-        index = session.takes.index(take)
-        earlier = session.takes[index - 1].setup if index else None
-        is_compared = earlier is not None and take.setup is not None
+        earlier = take_before(session, take)
+        is_compared = earlier is not None and earlier.setup is not None and take.setup is not None
         self._before_heading.setVisible(is_compared)
         self.before.setVisible(is_compared)
-        if earlier is not None and take.setup is not None:
-            before = differences(earlier, take.setup)
+        if earlier is not None and earlier.setup is not None and take.setup is not None:
+            before = differences(earlier.setup, take.setup)
             self.before.setText("\n".join(d.words for d in before) or "Nothing.")
         if self.notes.about != take.id or not self.notes.hasFocus():
             self.notes.about = take.id

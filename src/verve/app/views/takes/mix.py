@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QProgressBar,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -23,7 +22,15 @@ from verve.app.rendered import Rendered
 from verve.app.tasks import Report, Stopped, Tasks
 from verve.app.widgets.buttons import push
 from verve.app.widgets.choice import Choice
-from verve.app.widgets.labels import caption, caption_of, card, heading, small_heading, text
+from verve.app.widgets.labels import (
+    caption,
+    caption_of,
+    card,
+    heading,
+    scrolling_rest,
+    small_heading,
+    text,
+)
 from verve.app.widgets.lots import RowLots
 from verve.app.widgets.number import NumberField
 from verve.core.mix import (
@@ -164,8 +171,6 @@ class MixPage(QWidget):
         layout.addWidget(self.progress)
         self.said = text()
         layout.addWidget(self.said)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
         holder = QWidget()
         column = QVBoxLayout(holder)
         column.setContentsMargins(0, 0, 6, 0)
@@ -177,8 +182,7 @@ class MixPage(QWidget):
         column.addWidget(self._all)
         self._make_sentences(column)
         column.addStretch(1)
-        area.setWidget(holder)
-        layout.addWidget(area, 1)
+        layout.addWidget(scrolling_rest(holder), 1)
 
     @property
     def rows(self) -> list[MixRow]:

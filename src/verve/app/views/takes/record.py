@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QInputDialog,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -26,7 +25,7 @@ from verve.app.widgets.buttons import push
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.far_sign import FarSign
 from verve.app.widgets.grain import Grain
-from verve.app.widgets.labels import Elided, caption, caption_of, card
+from verve.app.widgets.labels import Elided, caption, caption_of, card, scrolling_rest
 from verve.core.errors import VerveError
 from verve.core.mix import start_of, track_of
 from verve.core.session import (
@@ -97,14 +96,11 @@ class RecordPage(QWidget):
         layout.addWidget(self.ready)
         self.verdict = Elided()
         layout.addWidget(self.verdict)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
         holder = QWidget()
         self._grid = QGridLayout(holder)
         self._grid.setContentsMargins(0, 0, 4, 0)
         self._grid.setColumnStretch(1, 1)
-        area.setWidget(holder)
-        layout.addWidget(area, 2)
+        layout.addWidget(scrolling_rest(holder), 2)
         self.boxes: list[QCheckBox] = []
         self.grains: list[Grain] = []
         for names, deed in _KEYS:

@@ -7,14 +7,14 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from verve.app.document import Document
 from verve.app.rendered import Rendered
 from verve.app.tasks import Tasks
 from verve.app.widgets.buttons import push
 from verve.app.widgets.choice import Choice
-from verve.app.widgets.labels import caption, caption_of, card, heading, text
+from verve.app.widgets.labels import caption, caption_of, card, heading, scrolling_rest, text
 from verve.app.widgets.take_sheet import TakeSheet
 from verve.core.mix import SheetRow, name_of, recorded_lines, take_sheet, write_in_place
 from verve.core.session import choose_take, edit_take, line_of, put_aside
@@ -71,11 +71,8 @@ class SheetPage(QWidget):
             buttons.addWidget(button)
         buttons.addStretch(1)
         layout.addLayout(buttons)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
         self.sheet = TakeSheet()
-        area.setWidget(self.sheet)
-        layout.addWidget(area, 1)
+        layout.addWidget(scrolling_rest(self.sheet), 1)
         self._help = caption(
             "Inked is heard, outlined is kept. Round is clean, cut off is clipped, open below is noisy, leaning is "
             "off the beat; strokes are its rating.",

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
-    QScrollArea,
     QSpinBox,
     QVBoxLayout,
     QWidget,
@@ -21,7 +20,15 @@ from verve.app import theme
 from verve.app.document import Document
 from verve.app.tasks import Report, Stopped, Tasks
 from verve.app.widgets.buttons import push
-from verve.app.widgets.labels import caption, caption_of, card, heading, small_heading, text
+from verve.app.widgets.labels import (
+    caption,
+    caption_of,
+    card,
+    heading,
+    scrolling_rest,
+    small_heading,
+    text,
+)
 from verve.app.widgets.lots import RowLots
 from verve.app.widgets.number import NumberField
 from verve.core.mix import backings, whole_song_s
@@ -180,14 +187,11 @@ class SongPage(QWidget):
         layout.addLayout(self._tracks)
         self.mutes: list[QCheckBox] = []
         layout.addWidget(small_heading("Sections"))
-        area = QScrollArea()
-        area.setWidgetResizable(True)
         holder = QWidget()
         self._list = QVBoxLayout(holder)
         self._list.setContentsMargins(0, 0, 6, 0)
         self._list.addStretch(1)
-        area.setWidget(holder)
-        layout.addWidget(area, 1)
+        layout.addWidget(scrolling_rest(holder), 1)
         self._rows: RowLots[SectionRow] = RowLots(self._list, lambda _: SectionRow(self), 16)
         self.add = push("Add a section", "Begins where the last one ends", self.add_section)
         layout.addWidget(self.add, 0, Qt.AlignmentFlag.AlignLeft)
