@@ -13,7 +13,8 @@ from PyQt6.QtWidgets import QApplication, QDialog, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.app.conftest import finished
-from tests.core.mix.recorded import loudness_lufs, sung, tone, true_peak_dbtp, write
+from tests.core.measure.test_onsets import plucked
+from tests.core.mix.recorded import loudness_lufs, sung, tone, true_peak_dbtp, with_take, write
 from verve.app.dialogs.add_line import AddLineDialog
 from verve.app.hearing import SilentOutput
 from verve.app.window import MainWindow
@@ -22,6 +23,7 @@ from verve.core.session import (
     Session,
     Sound,
     SoundFigures,
+    add_double,
     add_section,
     add_sound,
     known_lines,
@@ -402,3 +404,52 @@ def test_settings_with_a_name_are_two_keys(hands: Hands) -> None:
     back = next(r for r in routes(window.document.session.setup) if r.line.id == "harp_left")
     assert back.recorder is not None
     assert back.recorder.controls["gain_db"].value == route.recorder.controls["gain_db"].value
+
+
+def test_a_double_is_compared_with_its_first_and_heard_where_it_matters(
+    hands: Hands, tmp_path: Path
+) -> None:
+    window = hands.window
+    session = backed(window.document.session, tmp_path)
+    times = np.asarray(0.25 + 0.5 * np.arange(11), dtype=np.float64)
+    session = with_take(session, tmp_path, 1, {"voice": plucked(times, 6.0)})
+    doubled = add_double(session, "voice")
+    late = np.asarray(times + np.where(times > 3.0, 0.05, 0.0), dtype=np.float64)
+    line = doubled.setup.lines[0].id
+    doubled = with_take(doubled, tmp_path, 2, {line: plucked(late, 6.0, 1)})
+    window.document.replace(doubled, None, is_saved=True)
+    window.go("takes")
+    window.takes.turn_to("Take sheet")
+    page = window.takes.sheet
+    page.show_line("voice")
+    assert not page.compare.isVisible()
+    page.show_line(line)
+    assert page.compare.isVisible()
+    page.compare.setFocus()
+    hands.press(Qt.Key.Key_Space)
+    finished(window)
+    assert "the double is" in page.compared.text()
+    assert page.place_buttons[0].isVisible()
+    page.place_buttons[0].setFocus()
+    hands.press(Qt.Key.Key_Space)
+    hands.until(lambda: window.player.request is not None)
+    window.player.stop()
+
+
+def test_how_a_take_was_played_is_told_after_it_and_undone_with_it(
+    hands: Hands, mended: Session, tmp_path: Path
+) -> None:
+    window = hands.window
+    session = backed(only_the_voice(mended), tmp_path)
+    times = np.asarray(0.04 + 0.5 * np.arange(11), dtype=np.float64)
+    window.document.replace(session, None, is_saved=True)
+    window.go("takes")
+    window.takes.turn_to("Record")
+    (take,) = with_take(session, tmp_path, 1, {"voice": plucked(times, 6.0)}).takes
+    window.recordings.take_up_all((take,), window.document.number)
+    window.takes._looking.begin((take,))
+    finished(window)
+    (track,) = window.document.session.takes[0].tracks
+    assert track.late_ms == pytest.approx(40.0, abs=8.0)
+    window.undo_action.trigger()
+    assert window.document.session.takes == ()

@@ -248,6 +248,24 @@ class Document(QObject):
             f"layer {names.get(layer_id, layer_id)}", lambda now: turn_to_layer(now, layer_id)
         )
 
+    def complete(self, label: str, change: Edit) -> None:
+        """What was found out afterwards belongs to the step of that name: it is undone with it.
+
+        Where something else was done meanwhile, it is a step of its own.
+        """
+        done = self._history.done
+        if not done or done[-1].label != label or self._history.undone:
+            self._apply(label, change)
+            return
+        try:
+            session = change(self.session)
+        except VerveError:
+            # What it was about is no longer there.
+            return
+        if session != self.session:
+            self._history = self._history.amend(session)
+            self._after()
+
     def _apply(self, label: str, change: Edit) -> bool:
         try:
             session = change(self.session)

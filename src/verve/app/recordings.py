@@ -19,6 +19,12 @@ if TYPE_CHECKING:
     from verve.devices import Unfinished
 
 
+def log_label(takes: Sequence[Take]) -> str:
+    """What the step is called in which takes come into the session."""
+    more = f" and {len(takes) - 1} more" if len(takes) > 1 else ""
+    return f"log of {takes[0].name}{more}"
+
+
 class Recordings(QObject):
     """Logs takes in the session that is open, and looks for those that a killed program left."""
 
@@ -71,8 +77,7 @@ class Recordings(QObject):
             return session
 
         first = takes[0]
-        more = f" and {len(takes) - 1} more" if len(takes) > 1 else ""
-        self._document.edit(f"log of {first.name}{more}", change)
+        self._document.edit(log_label(takes), change)
         self.taken.emit()
         self._files.keep(lambda: forget_log(first))
         if first.ended == "cut_off":

@@ -23,7 +23,7 @@ from verve.core.mix._heard import (
     track_of,
 )
 from verve.core.mix._render import Plan, Voice, files_of, line_span, plan_of_mix, rendered
-from verve.core.mix._sheet import LOOSE_MS, SheetMark, SheetRow, state_of, take_sheet
+from verve.core.mix._sheet import LOOSE_MS, SheetMark, SheetRow, first_line_of, state_of, take_sheet
 from verve.core.mix._standing import Stand, is_voice, standing_of
 
 __all__ = [
@@ -46,6 +46,7 @@ __all__ = [
     "cue_plan",
     "cue_span",
     "files_of",
+    "first_line_of",
     "heard_of",
     "heard_under",
     "is_voice",

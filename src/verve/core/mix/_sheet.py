@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from verve.core.mix import _words as words
-from verve.core.mix._heard import chosen_take, takes_of, track_of
-from verve.core.session import Session, Take, TakeTrack
+from verve.core.mix._heard import chosen_take, recorded_lines, takes_of, track_of
+from verve.core.session import Session, Take, TakeTrack, every_setup
 from verve.core.words import fill
 
 State = Literal["clean", "clipped", "noisy", "silent", "early", "late"]
@@ -90,6 +90,39 @@ def _marks(session: Session, line_id: str, section: str | None) -> tuple[SheetMa
             )
         )
     return tuple(found)
+
+
+def first_line_of(session: Session, line_id: str) -> str | None:
+    """The signal that another one doubles or harmonises with; None for one that does neither, or without takes.
+
+    Of a stereo pair it is the same side.
+    """
+    parts = {part.id: part for part in session.brief.parts}
+    own = _part_of(session, line_id)
+    root = None if own is None or own[0] not in parts else parts[own[0]].doubles
+    if own is None or root is None:
+        return None
+    for line in recorded_lines(session):
+        other = _part_of(session, line)
+        if other is not None and other[0] == root and other[1] == own[1]:
+            return line
+    return None
+
+
+def _part_of(session: Session, line_id: str) -> tuple[str, int] | None:
+    """The part that a signal is of, and which of its signals it is."""
+    for setup in every_setup(session):
+        links = {link.id: link for link in setup.links}
+        sources = {source.id: source.part for source in setup.sources}
+        counts: dict[str, int] = {}
+        for line in setup.lines:
+            part = sources.get(links[line.first_link].start.partition(":")[0])
+            if part is None:
+                continue
+            number = counts[part] = counts.get(part, -1) + 1
+            if line.id == line_id:
+                return part, number
+    return None
 
 
 def state_of(track: TakeTrack) -> State:

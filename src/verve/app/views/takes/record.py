@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from verve.app.document import Document
+from verve.app.looking import Looking
 from verve.app.standing import Cue, Standby
 from verve.app.views.takes.ready import ReadyPanel
 from verve.app.widgets.buttons import push
@@ -71,10 +72,13 @@ class RecordPage(QWidget):
         standby: Standby,
         take_folder: Callable[[], Path],
         player: Callable[[], Player],
+        looking: Looking,
         live_of: Callable[[], Live | None] = lambda: None,
     ) -> None:
         super().__init__()
         self._document, self.standby = document, standby
+        self._looking = looking
+        looking.found.connect(self._on_looked)
         self._take_folder, self._player, self._live_of = take_folder, player, live_of
         self._section: str | None = None
         self._shown: tuple[str, ...] = ()
@@ -483,10 +487,18 @@ class RecordPage(QWidget):
         shown = [take for take in recorded.takes if not take.aside]
         if shown:
             self.verdict.show_text(verdict_text(shown[-1], self._document.assessment))
+        if shown:
+            self._looking.begin(shown)
         if not self.isVisible():
             self.standby.leave()
         if not shown and recorded.takes:
             self.verdict.show_text(f"{recorded.takes[-1].name}: a false start, kept aside.")
+
+    def _on_looked(self, take: Take, said: str) -> None:
+        """How it was played is known a moment later: told beside its levels."""
+        if take.id in self._last[-1:] and said:
+            levels = verdict_text(take, self._document.assessment)
+            self.verdict.show_text(f"{levels} {said}")
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

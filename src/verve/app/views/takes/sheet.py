@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -10,25 +11,37 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from verve.app.document import Document
+from verve.app.looking import Looking
 from verve.app.rendered import Rendered
 from verve.app.tasks import Tasks
 from verve.app.widgets.buttons import push
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, caption_of, card, heading, scrolling_rest, text
 from verve.app.widgets.take_sheet import TakeSheet
-from verve.core.mix import SheetRow, name_of, recorded_lines, take_sheet, write_in_place
+from verve.core.mix import (
+    SheetRow,
+    chosen_take,
+    first_line_of,
+    name_of,
+    recorded_lines,
+    take_sheet,
+    write_in_place,
+)
 from verve.core.session import choose_take, edit_take, line_of, put_aside
 
 if TYPE_CHECKING:
     from verve.app.player import Player
+    from verve.core.playing import WorthHearing
 
 
 class SheetPage(QWidget):
     """The sheet, the signal it is of, and what can be done with the take that has the attention."""
 
-    def __init__(self, document: Document, tasks: Tasks, player: Callable[[], Player]) -> None:
+    def __init__(
+        self, document: Document, tasks: Tasks, player: Callable[[], Player], looking: Looking
+    ) -> None:
         super().__init__()
-        self._document = document
+        self._document, self._looking = document, looking
         self._line = ""
         self._rows: tuple[SheetRow, ...] = ()
         self._rendered = Rendered("take in place", tasks, player)
@@ -71,6 +84,7 @@ class SheetPage(QWidget):
             buttons.addWidget(button)
         buttons.addStretch(1)
         layout.addLayout(buttons)
+        layout.addLayout(self._make_beside())
         self.sheet = TakeSheet()
         layout.addWidget(scrolling_rest(self.sheet), 1)
         self._help = caption(
@@ -86,6 +100,79 @@ class SheetPage(QWidget):
         self.sheet.heard.connect(self._hear)
         self.sheet.rated.connect(self._rate)
         self.sheet.dropped.connect(self._drop)
+
+    def _make_beside(self) -> QHBoxLayout:
+        """A double beside its first: asked for, three places at most, heard one by one."""
+        row = QHBoxLayout()
+        self.compare = push(
+            "Compare with its first",
+            "Where this double is farthest beside what it doubles: the places most worth hearing, no score",
+            self._compare,
+        )
+        self.tolerance = Choice()
+        self.tolerance.setAccessibleName("How tight a double has to be")
+        self.tolerance.setToolTip("What is nearer than this need not be heard again")
+        for words, key in (("tight", "tight"), ("natural", "natural"), ("loose", "loose")):
+            self.tolerance.addItem(words, key)
+        self.tolerance.setCurrentIndex(1)
+        self.compared = caption(wrap=True)
+        self.place_buttons = [
+            push(f"Hear {number}", "A few seconds around it, in the mix", partial(self._hear_place, number - 1))
+            for number in (1, 2, 3)
+        ]  # fmt: skip
+        row.addWidget(self.compare)
+        row.addWidget(self.tolerance)
+        row.addWidget(self.compared, 1)
+        for button in self.place_buttons:
+            row.addWidget(button)
+        self._places: tuple[WorthHearing, ...] = ()
+        return row
+
+    def _show_beside(self) -> None:
+        first = first_line_of(self._document.session, self._line)
+        for widget in (self.compare, self.tolerance, self.compared):
+            widget.setVisible(first is not None)
+        for number, button in enumerate(self.place_buttons):
+            button.setVisible(first is not None and number < len(self._places))
+
+    def _compare(self) -> None:
+        """The take that has the attention, beside what is heard of the first in the same section."""
+        session, mark = self._document.session, self.sheet.mark()
+        first = first_line_of(session, self._line)
+        if mark is None or first is None:
+            return
+        row = self._rows[self.sheet.at[0]]
+        take = next(one for one in session.takes if one.id == mark.take)
+        other = chosen_take(session, first, row.section)
+        if other is None:
+            self.compared.setText(f"{name_of(session, first)} has no take of {row.name}.")
+            return
+        names = f"{mark.name} beside {other.name}"
+
+        def told(places: tuple[WorthHearing, ...]) -> None:
+            from verve.core.playing import place_text
+
+            self._places = places
+            said = "; ".join(place_text(place) for place in places)
+            self.compared.setText(f"{names}: {said or 'together'}.")
+            self._show_beside()
+
+        self.compared.setText(f"{names} …")
+        tolerance = self.tolerance.currentData()
+        self._looking.compare(
+            (other, first), (take, self._line), tolerance, told, self.compared.setText
+        )
+
+    def _hear_place(self, number: int) -> None:
+        if self._rendered.stopped() or number >= len(self._places):
+            return
+        session, at_s = self._document.session, self._places[number].at_s
+
+        def write(path: Path) -> Path:
+            return write_in_place(session, path, max(0.0, at_s - 0.5), at_s + 1.5)
+
+        rate_hz = session.setup.audio.sample_rate_hz
+        self._rendered.play(write, rate_hz, self._document.refused.emit)
 
     def refresh(self) -> None:
         """Draw the document as it is now."""
@@ -103,11 +190,14 @@ class SheetPage(QWidget):
         for widget in (self.choose, self.hear, self.good, self.aside):
             widget.setVisible(bool(lines))
         self._help.setVisible(bool(lines))
+        self._show_beside()
         self._show_mark()
 
     def show_line(self, line_id: str) -> None:
         """Turn to the takes of a signal."""
         self._line = line_id
+        self._places = ()
+        self.compared.setText("")
         self.refresh()
 
     def _show_mark(self) -> None:

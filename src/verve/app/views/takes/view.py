@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from verve.app.document import Document
+from verve.app.looking import Looking
 from verve.app.tasks import Tasks
 from verve.app.widgets.pages import Page, Pages
 from verve.core.session import Take
@@ -59,6 +60,7 @@ class TakesView(QWidget):
     def __init__(self, document: Document, tasks: Tasks, needs: TakesNeeds) -> None:
         super().__init__()
         self._document, self._tasks, self._needs = document, tasks, needs
+        self._looking = Looking(document, tasks)
         self._pages = Pages(
             "Pages of Takes",
             "The day, recording, choosing, mixing, remembering",
@@ -135,7 +137,12 @@ class TakesView(QWidget):
 
         needs = self._needs
         page = RecordPage(
-            self._document, needs.standby, needs.take_folder, needs.player, needs.live
+            self._document,
+            needs.standby,
+            needs.take_folder,
+            needs.player,
+            self._looking,
+            needs.live,
         )
         page.double_wanted.connect(lambda it: self.day.add_double(is_harmony=it))
         return page
@@ -143,7 +150,7 @@ class TakesView(QWidget):
     def _make_sheet(self) -> QWidget:
         from verve.app.views.takes.sheet import SheetPage
 
-        return SheetPage(self._document, self._tasks, self._needs.player)
+        return SheetPage(self._document, self._tasks, self._needs.player, self._looking)
 
     def _make_mix(self) -> QWidget:
         from verve.app.views.takes.mix import MixPage

@@ -1,0 +1,12 @@
+"""What is said of how something was played."""
+
+IN_TIME = "In time."
+BEHIND_BEAT = "{by_ms:.0 ms} behind the beat in the phrase from {at}{count}."
+AHEAD_OF_BEAT = "{by_ms:.0 ms} ahead of the beat in the phrase from {at}{count}."
+OF_PHRASES = "; so in {count} of {all} phrases"
+SHARP_PHRASE = "Sharp by {by_cents:.0 cents} in the phrase from {at}, farthest on {note}."
+FLAT_PHRASE = "Flat by {by_cents:.0 cents} in the phrase from {at}, farthest on {note}."
+BEHIND = "{at}: the double is {by_ms:.0 ms} behind"
+AHEAD = "{at}: the double is {by_ms:.0 ms} ahead"
+SHARP = "{at}: the double is {by_cents:.0 cents} sharp of it"
+FLAT = "{at}: the double is {by_cents:.0 cents} flat of it"

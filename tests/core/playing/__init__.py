@@ -1,0 +1,1 @@
+"""How something was played."""
