@@ -368,7 +368,9 @@ def test_the_song_is_typed_tapped_and_cut_into_sections(
     assert len(page.rows) == 1
 
 
-def test_the_tempo_of_the_backing_is_found(window: MainWindow, tmp_path: Path) -> None:
+def test_the_tempo_of_the_backing_is_found_and_where_it_is_sung(
+    qtbot: QtBot, window: MainWindow, tmp_path: Path
+) -> None:
     session = backed(window.document.session, tmp_path)
     beats = np.zeros(20 * RATE_HZ)
     for at in np.arange(0.2, 19.5, 0.5):
@@ -386,6 +388,17 @@ def test_the_tempo_of_the_backing_is_found(window: MainWindow, tmp_path: Path) -
     assert len(window.takes.song.mutes) == 1
     window.takes.song.mutes[0].click()
     assert window.document.session.sounds[0].is_muted
+    page = window.takes.song
+    page.sung[0].setText("")
+    qtbot.keyClicks(page.sung[0], "0:08-0:12, 14 to 19")
+    qtbot.keyClick(page.sung[0], Qt.Key.Key_Return)
+    assert window.document.session.sounds[0].sung_s == ((8.0, 12.0), (14.0, 19.0))
+    before = len(window.document.session.song.sections)
+    page._sections_from(window.document.session.sounds[0])
+    assert len(window.document.session.song.sections) == before + 2
+    qtbot.keyClicks(page.sung[0], ", never")
+    qtbot.keyClick(page.sung[0], Qt.Key.Key_Return)
+    assert "must be times such as" in window.message()
 
 
 def test_settings_with_a_name_are_two_keys(hands: Hands) -> None:

@@ -95,6 +95,12 @@ def remove_pass(session: Session, pass_id: str) -> Session:
     )
     used = {part for item in passes for part in item.parts}
     parts = tuple(p for p in brief.parts if p.id in used or p.id not in gone.parts)
+    session = session.model_copy(
+        update={
+            "patches": tuple(one for one in session.patches if one.layer != pass_id),
+            "layer": None if session.layer == pass_id else session.layer,
+        }
+    )
     return set_brief(session, brief.model_copy(update={"passes": passes, "parts": parts}))
 
 

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import re
+
 from verve.core.assess import Assessment
+from verve.core.errors import InputError
 from verve.core.session import Session, Take, TakeTrack
 from verve.core.sheets._check import SignText
 from verve.core.sheets._recordings import time_text
@@ -75,6 +78,45 @@ def knob_sign(knob: Knob) -> SignText:
         says=f"{where}. Play; it is ready when the level is as it was. R goes on.",
         shape="up",
     )
+
+
+def spans_text(spans: tuple[tuple[float, float], ...]) -> str:
+    """From when to when, several times: "0:12–0:40, 1:02–1:30"."""
+    return ", ".join(f"{time_text(a, 0)}–{time_text(b, 0)}" for a, b in spans)
+
+
+def parsed_spans(said: str) -> tuple[tuple[float, float], ...]:
+    """What somebody types of that, with any dash and any commas; nothing for nothing.
+
+    raises: InputError naming the part that is none
+    """
+    found = []
+    for part in (one.strip() for one in said.replace(";", ",").split(",")):
+        if not part:
+            continue
+        ends = [one.strip() for one in _DASHES.split(part)]
+        times = [_seconds(one) for one in ends]
+        if len(times) != 2 or None in times or (times[0] or 0.0) >= (times[1] or 0.0):
+            raise InputError("sung", "must be times such as 0:12–0:40, 1:02–1:30", part)
+        found.append((float(times[0] or 0.0), float(times[1] or 0.0)))
+    return tuple(sorted(found))
+
+
+_DASHES = re.compile(r"\s*[-–—−]\s*|\s+to\s+")
+
+
+def _seconds(said: str) -> float | None:
+    """A time of a song: 1:02, 0:12.5, 75."""
+    parts = said.split(":")
+    if not 1 <= len(parts) <= 3 or any(not _NUMBER.fullmatch(one) for one in parts):
+        return None
+    total = 0.0
+    for one in parts:
+        total = 60.0 * total + float(one.replace(",", "."))
+    return total
+
+
+_NUMBER = re.compile(r"\d+(?:[.,]\d+)?")
 
 
 def armed_text(ready: Ready) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -31,6 +32,7 @@ from verve.app.widgets.labels import (
 )
 from verve.app.widgets.lots import RowLots
 from verve.app.widgets.number import NumberField
+from verve.core.errors import InputError
 from verve.core.mix import backings, whole_song_s
 from verve.core.session import (
     Section,
@@ -43,7 +45,7 @@ from verve.core.session import (
     set_song,
     set_tuning,
 )
-from verve.core.sheets import time_text
+from verve.core.sheets import parsed_spans, spans_text, time_text
 
 
 class SectionRow(QWidget):
@@ -186,6 +188,7 @@ class SongPage(QWidget):
         self._tracks = QVBoxLayout()
         layout.addLayout(self._tracks)
         self.mutes: list[QCheckBox] = []
+        self.sung: list[QLineEdit] = []
         layout.addWidget(small_heading("Sections"))
         holder = QWidget()
         self._list = QVBoxLayout(holder)
@@ -259,14 +262,33 @@ class SongPage(QWidget):
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()
-        self.mutes = []
+        self.mutes, self.sung = [], []
         for one in tracks:
+            row = QWidget()
+            line = QHBoxLayout(row)
+            line.setContentsMargins(0, 0, 0, 0)
             box = QCheckBox(f"{one.name}, {time_text(one.seconds, 0)}, from {one.offset_s:g} s")
             box.setChecked(not one.is_muted)
             box.setToolTip("Whether it is heard in the headphones and in the rough mix")
             box.clicked.connect(lambda on, one=one: self._mute(one, on=on))
-            self._tracks.addWidget(box)
+            field = QLineEdit(spans_text(one.sung_s))
+            field.setAccessibleName(f"Where somebody sings in {one.name}")
+            field.setPlaceholderText("0:12–0:40, 1:02–1:30")
+            field.setToolTip("From when to when, in the song, somebody sings or speaks over it")
+            field.editingFinished.connect(lambda one=one, field=field: self._sing(one, field))
+            cut = push(
+                "Make sections of it",
+                "A section for each place where somebody sings",
+                partial(self._sections_from, one),
+            )
+            cut.setEnabled(bool(one.sung_s))
+            line.addWidget(box)
+            line.addWidget(caption_of(field, "sung"))
+            line.addWidget(field, 1)
+            line.addWidget(cut)
+            self._tracks.addWidget(row)
             self.mutes.append(box)
+            self.sung.append(field)
         self._backing.setVisible(not tracks)
         self._backing.setText(
             "None yet: in Check, Recordings, a sound file that is imported can be made the backing track."
@@ -294,6 +316,27 @@ class SongPage(QWidget):
         changed = one.model_copy(update={"is_muted": not on})
         word = "hearing" if on else "muting"
         self.edit(f"{word} of {one.name}", lambda s: change_sound(s, changed))
+
+    def _sing(self, one: Sound, field: QLineEdit) -> None:
+        if not field.isModified():
+            return
+        field.setModified(False)
+        try:
+            spans = parsed_spans(field.text())
+        except InputError as error:
+            self._document.refused.emit(f"{one.name}: {error}")
+            return
+        changed = one.model_copy(update={"sung_s": spans})
+        self.edit(f"where somebody sings in {one.name}", lambda s: change_sound(s, changed))
+
+    def _sections_from(self, one: Sound) -> None:
+        def change(now: Session) -> Session:
+            for start_s, end_s in one.sung_s:
+                name = f"Section {len(now.song.sections) + 1}"
+                now = add_section(now, name, start_s, end_s)[0]
+            return now
+
+        self.edit(f"sections from {one.name}", change)
 
     def _tune(self) -> None:
         tuning = self._document.session.tuning
