@@ -26,6 +26,8 @@ def _lose_nothing(options: argparse.Namespace) -> Iterator[Callable[[], list[Tal
     yield lambda: [kills.killed_while_saving(third, seed)]
     yield lambda: [kills.killed_while_keeping(third, seed)]
     yield lambda: [kills.killed_while_recording(third, seed)]
+    yield lambda: [kills.killed_while_standing(max(2, third // 4), seed)]
+    yield lambda: [kills.killed_while_bouncing(max(2, third // 4), seed)]
     yield lambda: broken.broken_files(max(60, round(100_000 * share)), seed, cases)
     yield lambda: [broken.through_the_command_line(max(3, round(500 * share)), seed, cases)]
     application = make_application()

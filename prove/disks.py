@@ -12,6 +12,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+from prove.mixed import mixed_session
 from prove.report import Tally
 from verve.app.paper import write_pdf
 from verve.app.recovery import Recovery
@@ -20,8 +21,9 @@ from verve.core.datasheet import OwnGear, write_gear
 from verve.core.demo import demo_session
 from verve.core.errors import VerveError
 from verve.core.files import write_atomically
+from verve.core.mix import Aim, bounce, plan_of_mix
 from verve.core.session import rename_session, save, write_kit
-from verve.core.sheets import patch_csv, patch_html
+from verve.core.sheets import day_html, log_markdown, patch_csv, patch_html
 
 _CALLS: tuple[tuple[Any, str], ...] = (
     (os, "open"),
@@ -40,6 +42,8 @@ _CODES = (errno.ENOSPC, errno.EIO, errno.EDQUOT, errno.EROFS)
 def writers() -> dict[str, Callable[[Path], object]]:
     """Everything that writes a file, by its name."""
     session, assessment = demo_session(), assess(demo_session())
+    mixed = mixed_session(Path(tempfile.gettempdir()) / f"verve-mixed-{os.getpid()}")
+    aim = Aim(loudness_lufs=-16.0, ceiling_dbtp=-1.0)
     return {
         "night.verve.json": lambda path: save(rename_session(session, path.parent.name), path),
         "kit.json": lambda path: write_kit(path, session.kit),
@@ -47,6 +51,9 @@ def writers() -> dict[str, Callable[[Path], object]]:
         "patch.csv": lambda path: write_atomically(path, patch_csv(assessment)),
         "patch.html": lambda path: write_atomically(path, patch_html(assessment)),
         "patch.pdf": lambda path: write_pdf(path, patch_html(assessment)),
+        "day.html": lambda path: write_atomically(path, day_html(session)),
+        "log.md": lambda path: write_atomically(path, log_markdown(session)),
+        "mix.wav": lambda path: bounce(plan_of_mix(mixed), path, aim),
         "copy": lambda path: Recovery(path.parent / "state").write(session, path),
     }
 

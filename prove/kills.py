@@ -12,14 +12,28 @@ from pathlib import Path
 
 import soundfile
 
+from prove.mixed import MIXED_S, mixed_session
 from prove.report import Tally
 from verve.app.recovery import Recovery
 from verve.core.assess import assess
 from verve.core.demo import demo_session
 from verve.core.errors import VerveError
 from verve.core.files import backup_of
-from verve.core.session import Session, load, rename_session, save
-from verve.devices import RecordRequest, record, taken_up, unfinished
+from verve.core.mix import Aim, bounce, files_of, plan_of_mix
+from verve.core.session import Session, add_section, load, rename_session, save
+from verve.core.takes import plan_of
+from verve.devices import (
+    Begun,
+    Order,
+    Orders,
+    Recorded,
+    RecordRequest,
+    StandRequest,
+    record,
+    stand,
+    taken_up,
+    unfinished,
+)
 
 _RECORDED_S = 30.0
 
@@ -138,6 +152,98 @@ def killed_while_recording(count: int, seed: int) -> Tally:
                 tally.fault(f"seed {seed}, kill {number}: {confirmed} reports, {fault}")
             else:
                 tally.note("playable")
+    return tally
+
+
+def killed_while_standing(count: int, seed: int) -> Tally:
+    """Every take that was told as finished is there, and the one that was going on can be taken up."""
+    tally, rng = Tally("killed while standing by"), random.Random(seed)
+    session = demo_session()
+    session, _ = add_section(session, "Verse", 0.0, 2.0)
+    with tempfile.TemporaryDirectory() as name:
+        for number in range(count):
+            base = Path(name) / str(number)
+            request = StandRequest(
+                id=1,
+                session=session,
+                lines=("harp_left",),
+                play="phrase",
+                base=base,
+                is_paced=False,
+            )
+
+            def work(confirm: int, request: StandRequest = request) -> None:
+                orders = Orders()
+
+                def report(what: object) -> None:
+                    if isinstance(what, Recorded):
+                        os.write(confirm, b"." * len(what.takes))
+                        orders.put(Order(deed="begin", plan=plan_of(session, "verse")))
+                    elif isinstance(what, Begun):
+                        os.write(confirm, b"b")
+
+                orders.put(Order(deed="begin", plan=plan_of(session, "verse")))
+                stand(request, orders, report, lambda: False)
+
+            _killed(work, rng.uniform(0.0, 0.8))
+            fault = _stood_fault(base)
+            if fault:
+                tally.fault(f"seed {seed}, kill {number}: {fault}")
+            else:
+                tally.note("all there")
+    return tally
+
+
+def _stood_fault(base: Path) -> str:
+    """What is wrong with what somebody who stood by has left; empty for nothing.
+
+    No session knows of any of its takes: all of them must be found by their logs, the last one as far as it came.
+    """
+    folders = [one for one in base.glob("Take *") if any(one.iterdir())]
+    found = unfinished(base)
+    if len(found) != len(folders):
+        return f"{len(folders)} folders, {len(found)} takes found"
+    for one in found:
+        try:
+            take = taken_up(one, "killed")
+        except VerveError as error:
+            if one is not found[-1]:
+                return str(error)
+            continue
+        for track in take.tracks:
+            if not soundfile.info(track.file).frames:
+                return f"{track.file}: empty"
+    return ""
+
+
+def killed_while_bouncing(count: int, seed: int) -> Tally:
+    """The file is the whole mix at any moment, that of before or the new one; takes stay as they are."""
+    tally, rng = Tally("killed while bouncing"), random.Random(seed)
+    with tempfile.TemporaryDirectory() as name:
+        session = mixed_session(Path(name) / "takes")
+        before = {file: Path(file).read_bytes() for file in files_of(plan_of_mix(session))}
+        path = Path(name) / "mix.wav"
+        aim = Aim(loudness_lufs=-16.0, ceiling_dbtp=-1.0)
+
+        def work(confirm: int) -> None:
+            while True:
+                bounce(plan_of_mix(session), path, aim)
+                os.write(confirm, b".")
+
+        for number in range(count):
+            confirmed = _killed(work, rng.uniform(0.0, 0.4))
+            try:
+                info = soundfile.info(path)
+            except soundfile.LibsndfileError as error:
+                tally.fault(f"seed {seed}, kill {number}: {error}")
+                continue
+            same = all(Path(file).read_bytes() == content for file, content in before.items())
+            if confirmed and same and abs(info.duration - MIXED_S) < 0.01:
+                tally.note("whole")
+            else:
+                tally.fault(
+                    f"seed {seed}, kill {number}: {info.duration:.2f} s, takes kept: {same}"
+                )
     return tally
 
 

@@ -108,7 +108,10 @@ class _Found:
 def _whole_mix(plan: Plan, goes_on: Progress) -> Iterator[tuple[Path, ProgrammeMeter]]:
     """The mix in a file of floats, which may go over full scale, and what was measured of it."""
     meter = ProgrammeMeter(channels=2, rate_hz=plan.rate_hz)
-    handle, name = tempfile.mkstemp(prefix="verve-mix-", suffix=".wav")
+    try:
+        handle, name = tempfile.mkstemp(prefix="verve-mix-", suffix=".wav")
+    except OSError as error:
+        raise unwritable(Path(tempfile.gettempdir()), error) from error
     os.close(handle)
     raw = Path(name)
     try:
@@ -232,8 +235,11 @@ def _write(
             steps = np.clip(np.round(block * _STEPS + noise), -_STEPS, _STEPS - 1.0)
             file.write((steps.astype(np.int32) << 8).T)
             done += block.shape[1]
-    with path.open("rb") as written:
-        os.fsync(written.fileno())
+    try:
+        with path.open("rb") as written:
+            os.fsync(written.fileno())
+    except OSError as error:
+        raise unwritable(path, error) from error
 
 
 def _final_blocks(raw: Path, plan: Plan, found: _Found, aim: Aim) -> Iterator[FloatArray]:
