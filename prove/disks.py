@@ -95,7 +95,8 @@ def fails_at_every_call() -> Tally:
     tally = Tally("each call to the disk fails in turn")
     with tempfile.TemporaryDirectory() as name:
         for file, write in writers().items():
-            for code in _CODES:
+            # A mix takes a while: how one refusal is told, all are.
+            for code in _CODES[:1] if file == "mix.wav" else _CODES:
                 place = Path(name) / f"{file} {code}"
                 place.mkdir()
                 path = place / file

@@ -10,7 +10,7 @@ import soundfile
 from verve.core.demo import demo_session
 from verve.core.session import Figure, Session, Snapshot, Take, TakeTrack, add_take
 
-MIXED_S = 2.0
+MIXED_S = 0.5
 _RATE_HZ = 48_000
 
 

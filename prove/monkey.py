@@ -239,6 +239,9 @@ def _answer_dialogs(monkey: _Monkey, rng: random.Random, folder: Path) -> None:
 
     QFileDialog.getSaveFileName = staticmethod(place)  # type: ignore[method-assign,assignment]
     QFileDialog.getOpenFileName = staticmethod(place)  # type: ignore[method-assign,assignment]
+    QFileDialog.getOpenFileNames = staticmethod(lambda *_: ([], ""))  # type: ignore[method-assign,assignment]
+    into = str(folder / "collected")
+    QFileDialog.getExistingDirectory = staticmethod(lambda *_: into)  # type: ignore[method-assign,assignment]
 
 
 def _close_popup() -> None:
@@ -286,6 +289,7 @@ def _round(number: int, seed: int, folder: Path) -> tuple[str, int]:
             if fault or caught:
                 break
         window.rehearsal.stop()
+        window.standby.leave()
         window.tasks.wait()
         QApplication.processEvents()
         QApplication.sendEvent(window, QEvent(QEvent.Type.WindowDeactivate))
@@ -298,6 +302,7 @@ def _round(number: int, seed: int, folder: Path) -> tuple[str, int]:
     finally:
         window.document.replace(window.document.session, None, is_saved=True)
         window.rehearsal.cancel()
+        window.standby.leave()
         window.tasks.cancel_all()
         window.close()
         window.deleteLater()
