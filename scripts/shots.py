@@ -2,33 +2,43 @@
 
 from __future__ import annotations
 
-import datetime
 import os
 import sys
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QEventLoop, QSize, Qt, QTimer
-from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtCore import QEventLoop, Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QScrollArea
 
 from verve.app import connecting, theme
 from verve.app._run import make_application
 from verve.app.dialogs.explain import ExplainDialog
-from verve.app.dialogs.gains import SettleDialog
 from verve.app.hearing import SilentOutput
-from verve.app.pager import Sheet
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
-from verve.core.demo import demo_session
 from verve.core.measure import Reading, note_of
 from verve.core.place import Key
-from verve.core.session import Change, set_control
-from verve.core.sheets import patch_html
+from verve.core.session import (
+    Change,
+    Session,
+    add_section,
+    arm_line,
+    remove_take,
+    routes,
+    set_control,
+    set_song,
+)
 from verve.devices import RecordRequest, record
 
+_SONG = (
+    ("First verse", 0.0, 6.0),
+    ("Refrain", 6.0, 10.0),
+    ("Second verse", 10.0, 16.0),
+    ("Refrain again", 16.0, 20.0),
+)
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 _LONGEST_S = 60.0
 _CHANGES_MS = 300
@@ -91,7 +101,6 @@ class Shots:
         window.go("stage")
         document.select_line("voice")
         self.take("stage")
-        self._settle_dialog()
         self._guided()
         window.check.turn_to("Rehearsal")
         self._record()
@@ -101,6 +110,7 @@ class Shots:
         self._explained()
         self._compared()
         self._recordings()
+        self._in_time()
         theme.apply(self._application, night=True)
         window.go("stage")
         self.take("stage-night")
@@ -125,7 +135,6 @@ class Shots:
         window.suggest_connections("evening")
         _until(lambda: not window.tasks.is_busy(connecting.LANE))
         self.take("patch-whole")
-        self._on_paper("patch-on-paper", patch_html(window.document.assessment))
         window.document.undo()
         window.patch.tabs.setCurrentIndex(0)
 
@@ -146,26 +155,6 @@ class Shots:
         for area in window.place.findChildren(QScrollArea):
             area.ensureWidgetVisible(window.place.side.stereo)
         self.take("place-pair")
-
-    def _on_paper(self, name: str, html: str) -> None:
-        """A page as it comes out of the printer."""
-        if self._wanted and name not in self._wanted:
-            return
-        page = QImage(QSize(794, 1123), QImage.Format.Format_RGB32)
-        page.fill(Qt.GlobalColor.white)
-        painter = QPainter(page)
-        Sheet(html, datetime.date(2026, 11, 26)).paint(painter, 0)
-        painter.end()
-        page.save(str(self._folder / f"{name}.png"))
-
-    def _settle_dialog(self) -> None:
-        if self._wanted and "set-all-gains" not in self._wanted:
-            return
-        dialog = SettleDialog(demo_session(), "harp_right", self.window)
-        dialog.show()
-        _settle()
-        dialog.grab().save(str(self._folder / "set-all-gains.png"))
-        dialog.close()
 
     def _recordings(self) -> None:
         """The files of the last take and a backing track, looked at over time; then the tuner."""
@@ -274,6 +263,63 @@ class Shots:
         window.document.undo()
         window.document.undo()
 
+    def _in_round(self, number: int) -> bool:
+        sign = self.window.takes.record.sign.sign
+        return sign is not None and sign.word == f"Round {number}"
+
+    def _in_time(self) -> None:
+        """A loop over each section of the song, and a gain that was turned down for talking."""
+        window, document = self.window, self.window.document
+
+        def with_song(session: Session) -> Session:
+            song = session.song.model_copy(update={"tempo_bpm": 84.0, "lead_in_s": 1.0})
+            session = set_song(session, song)
+            for name, start_s, end_s in _SONG:
+                session = add_section(session, name, start_s, end_s)[0]
+            for line in session.setup.lines:
+                session = arm_line(session, line.id, is_armed=line.id.startswith("harp"))
+            return session
+
+        document.edit("song", with_song)
+        # What was heard before it had sections is no concern of the sheet.
+        for take in document.session.takes:
+            document.edit("aside", partial(_without, take.id))
+        document.select_line("harp_left")
+        window.record_in_song()
+        page = window.takes.record
+        _until(lambda: window.standby.is_on)
+        for number, rounds in enumerate((4, 3, 5, 2), 1):
+            page.section.setCurrentIndex(number)
+            page.section.activated.emit(number)
+            page.loops.setChecked(True)
+            page.record()
+            if page.ready.isVisible():
+                page.record()
+            _until(lambda: window.standby.is_recording)
+            _until(partial(self._in_round, rounds))
+            page.mark()
+            _until(partial(self._in_round, rounds + 1))
+            page.record()
+            _until(lambda: not window.standby.is_recording)
+        route = next(r for r in routes(document.session.setup) if r.line.id == "harp_left")
+        assert route.recorder is not None
+        control = route.recorder.controls["gain_db"]
+        assert isinstance(control.value, float)
+        document.set_control("gain", control, control.value - 9.0)
+        page.record()
+        self.take("ready-check")
+        document.undo()
+        page.ready.clear()
+        window.takes.turn_to("Take sheet")
+        sheet = window.takes.sheet
+        sheet.show_line("harp_left")
+        sheet._choose(1, 2)
+        sheet._rate(1, 2, 5)
+        sheet.sheet.turn_to(1, 3)
+        sheet.focus_sheet()
+        self.take("take-sheet")
+        window.takes.turn_to("Log")
+
     def _record(self) -> None:
         window = self.window
         before = len(window.document.session.takes)
@@ -288,6 +334,10 @@ class Shots:
         assert control is not None
         window.document.set_control("gain of Voice", control, float(control.value or 0.0) + 3.0)
         self._record()
+
+
+def _without(take_id: str, session: Session) -> Session:
+    return remove_take(session, take_id)
 
 
 def main() -> int:

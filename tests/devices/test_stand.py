@@ -238,3 +238,15 @@ def test_a_loop_counts_its_rounds_and_comes_back_in_the_song() -> None:
     # What is shorter than a second is no round; before the first one everything is one take.
     assert len(rounds_of(plan, 10.5)) == 2
     assert len(rounds_of(plan, 1.5)) == 1
+
+
+def test_what_is_stopped_before_the_first_sound_is_over_and_leaves_nothing(
+    song: Session, tmp_path: Path
+) -> None:
+    stood = standing(song, tmp_path)
+    stood.orders.put(Order(deed="begin", plan=plan_of(song, "verse")))
+    stood.orders.put(Order(deed="stop"))
+    stood.until(lambda: any(isinstance(one, Recorded) for one in stood.told))
+    stood.end()
+    assert stood.takes == []
+    assert not list(tmp_path.rglob("*.wav"))

@@ -53,6 +53,8 @@ class Recordings(QObject):
 
     def take_up_all(self, takes: Sequence[Take], owner: int) -> None:
         """A recording has come to its end, all rounds of a loop at once; `owner` is the session it was made for."""
+        if not takes:
+            return
         if owner == self._document.number:
             self._take_up(*takes)
             return

@@ -101,7 +101,8 @@ class Begun:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Recorded:
-    """Takes that are finished; what nobody recorded on purpose is `is_kept` from what was played before."""
+    """A recording is over: its takes, none where nothing was heard yet or nothing could be kept; what nobody recorded
+    on purpose is `is_kept` from what was played before."""
 
     id: int
     takes: tuple[Take, ...]
@@ -387,7 +388,9 @@ class _Stand:
         assert self._streams is not None
         self._streams.silence()
         if not recording.writing.frames:
+            # Stopped before the first sound: there is nothing to keep, and it is over all the same.
             recording.writing.discard()
+            self._told(())
             return
         try:
             takes = recording.writing.finish(
@@ -399,6 +402,7 @@ class _Stand:
             )
         except VerveError as error:
             self._report(str(error))
+            self._told(())
             return
         self._ring.forget()
         self._told(takes)

@@ -5,28 +5,36 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtWidgets import QStackedWidget, QTabBar, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QTabBar, QVBoxLayout, QWidget
 
 
-class Stack(QStackedWidget):
-    """As high as the page in front needs, not as the highest one."""
+class Stack(QWidget):
+    """Pages of which one is shown: as high as that one needs, not as the highest of all."""
 
-    def sizeHint(self) -> QSize:
-        page = self.currentWidget()
-        return super().sizeHint() if page is None else page.sizeHint()
+    def __init__(self) -> None:
+        super().__init__()
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        self._current: QWidget | None = None
 
-    def minimumSizeHint(self) -> QSize:
-        page = self.currentWidget()
-        return super().minimumSizeHint() if page is None else page.minimumSizeHint()
+    def addWidget(self, page: QWidget) -> None:
+        """One more page, not shown yet."""
+        page.hide()
+        self._layout.addWidget(page)
 
-    def hasHeightForWidth(self) -> bool:
-        page = self.currentWidget()
-        return page is not None and page.hasHeightForWidth()
+    def currentWidget(self) -> QWidget | None:
+        """The page that is shown."""
+        return self._current
 
-    def heightForWidth(self, width: int) -> int:
-        page = self.currentWidget()
-        return super().heightForWidth(width) if page is None else page.heightForWidth(width)
+    def setCurrentWidget(self, page: QWidget) -> None:
+        """Show another page."""
+        if page is self._current:
+            return
+        before, self._current = self._current, page
+        if before is not None:
+            before.hide()
+        page.show()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

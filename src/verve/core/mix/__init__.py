@@ -23,7 +23,16 @@ from verve.core.mix._heard import (
     track_of,
 )
 from verve.core.mix._render import Plan, Voice, files_of, line_span, plan_of_mix, rendered
-from verve.core.mix._sheet import LOOSE_MS, SheetMark, SheetRow, first_line_of, state_of, take_sheet
+from verve.core.mix._sheet import (
+    LOOSE_MS,
+    SILENT_DBFS,
+    SheetMark,
+    SheetRow,
+    first_line_of,
+    noise_over_db,
+    state_of,
+    take_sheet,
+)
 from verve.core.mix._standing import Stand, is_voice, standing_of
 
 __all__ = [
@@ -31,6 +40,7 @@ __all__ = [
     "LOOSE_MS",
     "MOST_LIMITED_DB",
     "NEAR_LU",
+    "SILENT_DBFS",
     "Aim",
     "Bounced",
     "CuePlan",
@@ -52,6 +62,7 @@ __all__ = [
     "is_voice",
     "line_span",
     "name_of",
+    "noise_over_db",
     "plan_of_mix",
     "recorded_lines",
     "rendered",

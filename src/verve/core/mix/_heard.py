@@ -49,7 +49,11 @@ def takes_of(session: Session, line_id: str, section: str | None) -> tuple[Take,
     for take in session.takes:
         if take.aside or track_of(take, line_id) is None:
             continue
-        if take.section == section or wanted is None:
+        if wanted is None:
+            # A section that is gone leaves its takes to the song.
+            if session.song.section(take.section) is None:
+                found.append(take)
+        elif take.section == section:
             found.append(take)
         elif take.section is None:
             start = start_of(take)

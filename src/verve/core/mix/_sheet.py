@@ -14,6 +14,9 @@ State = Literal["clean", "clipped", "noisy", "silent", "early", "late"]
 NOISE_DB = 6.0
 """Noise so far over what was computed was not there before."""
 SILENT_DBFS = -60.0
+"""What never comes above this was not played, or does not arrive."""
+_PAUSE_DB = 30.0
+"""What is nearer to the mean level than this is playing, not a pause."""
 LOOSE_MS = 35.0
 """So far off the beat somebody hears it (a choice between what is tight and what is loose)."""
 
@@ -127,31 +130,38 @@ def _part_of(session: Session, line_id: str) -> tuple[str, int] | None:
 
 def state_of(track: TakeTrack) -> State:
     """What matters most of a recorded signal."""
-    peak, noise = track.peak_dbfs.measured, track.noise_dbfs_a
+    peak = track.peak_dbfs.measured
     if track.clipped_frames:
         return "clipped"
     if peak is None or peak < SILENT_DBFS:
         return "silent"
-    if (
-        noise.measured is not None
-        and noise.predicted is not None
-        and noise.measured > noise.predicted + NOISE_DB
-    ):
+    if noise_over_db(track) is not None:
         return "noisy"
     if track.late_ms is not None and abs(track.late_ms) > LOOSE_MS:
         return "late" if track.late_ms > 0.0 else "early"
     return "clean"
 
 
+def noise_over_db(track: TakeTrack) -> float | None:
+    """By how much a recorded signal has more noise than was computed; None where that is not so, or cannot be told:
+    who plays without a rest leaves no pause to hear it in."""
+    noise, rms_dbfs = track.noise_dbfs_a, track.rms_dbfs
+    if noise.measured is None or noise.predicted is None:
+        return None
+    if rms_dbfs is None or noise.measured > rms_dbfs - _PAUSE_DB:
+        return None
+    over_db = noise.measured - noise.predicted
+    return over_db if over_db > NOISE_DB else None
+
+
 def _says(take: Take, track: TakeTrack, state: State) -> str:
-    noise = track.noise_dbfs_a
     match state:
         case "clipped":
             said = fill(words.CLIPPED, count=track.clipped_frames)
         case "silent":
             said = words.SILENT
         case "noisy":
-            said = fill(words.NOISY, by_db=(noise.measured or 0.0) - (noise.predicted or 0.0))
+            said = fill(words.NOISY, by_db=noise_over_db(track) or 0.0)
         case "early" | "late":
             late = words.LATE if state == "late" else words.EARLY
             said = fill(late, by_ms=abs(track.late_ms or 0.0))

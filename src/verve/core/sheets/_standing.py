@@ -6,16 +6,12 @@ import re
 
 from verve.core.assess import Assessment
 from verve.core.errors import InputError
+from verve.core.mix import SILENT_DBFS, noise_over_db
 from verve.core.session import Session, Take, TakeTrack
 from verve.core.sheets._check import SignText
 from verve.core.sheets._recordings import time_text
 from verve.core.takes import Knob, Ready
 from verve.core.words import listed
-
-_SILENT_DBFS = -60.0
-"""What never comes above this was not played, or does not arrive."""
-_NOISE_DB = 6.0
-"""Noise so far over what was computed is something that was not there before."""
 
 
 def song_time_text(seconds: float) -> str:
@@ -66,6 +62,16 @@ def off_sign(section: str) -> SignText:
         number="",
         says=f"{section}. R records at once; meanwhile what is armed is listened to, and nothing played is lost.",
         shape="ring",
+    )
+
+
+def ready_sign(ready: Ready) -> SignText:
+    """What stands in the way of the next take, the first of it large."""
+    more = len(ready.items) - 1
+    others = "" if not more else " And one more thing." if more == 1 else f" And {more} more."
+    said = ready.items[0].words if ready.items else ""
+    return SignText(
+        word="First this", number="", says=f"{said}{others} R records as it is.", shape="ear"
     )
 
 
@@ -137,18 +143,13 @@ def _verdicts(track: TakeTrack, assessment: Assessment) -> list[tuple[int, str]]
     peak = track.peak_dbfs.measured
     if track.clipped_frames:
         found.append((0, f"{track.name} clipped, {track.clipped_frames} samples."))
-    elif peak is None or peak < _SILENT_DBFS:
+    elif peak is None or peak < SILENT_DBFS:
         found.append((1, f"{track.name} is silent."))
     elif peak > _hottest_dbfs(track, assessment):
         found.append((2, f"{track.name} is too hot: {peak:.1f} dBFS.".replace("-", "−")))
-    noise = track.noise_dbfs_a
-    if (
-        noise.measured is not None
-        and noise.predicted is not None
-        and noise.measured > noise.predicted + _NOISE_DB
-    ):
-        by_db = noise.measured - noise.predicted
-        found.append((3, f"{track.name} has {by_db:.0f} dB more noise than computed."))
+    over_db = noise_over_db(track)
+    if over_db is not None:
+        found.append((3, f"{track.name} has {over_db:.0f} dB more noise than computed."))
     return found
 
 

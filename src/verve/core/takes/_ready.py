@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -35,6 +35,7 @@ Kind = Literal["moved", "settings", "armed", "buffer", "effects", "tuning", "lev
 _TALK_DB = 6.0
 """So far down, somebody has turned it down on purpose: for talking, most often (a choice)."""
 _DECLINED_OFTEN = 2
+_FEW = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -109,15 +110,24 @@ def _armed(session: Session, lines: Sequence[Line]) -> Iterator[ReadyItem]:
             yield ReadyItem(
                 kind="armed", line=line.id, words=fill(words.READY_SAME_INPUT, lines=names)
             )
-    unarmed = [line for line in session.setup.lines if not line.is_armed]
-    for line in unarmed:
-        take = last_good_take_of(session, line.id)
-        if take is not None and any(track.line in armed for track in take.tracks):
-            yield ReadyItem(
-                kind="armed",
-                line=line.id,
-                words=fill(words.READY_UNARMED, lines=line.name, take=take.name),
-            )
+    newest = next((x for x in reversed(session.takes) if not x.aside and _has(x, armed)), None)
+    if newest is None:
+        return
+    unarmed = [
+        line.name for line in session.setup.lines if not line.is_armed and _has(newest, {line.id})
+    ]
+    if unarmed:
+        shown = (
+            unarmed
+            if len(unarmed) <= _FEW
+            else [*unarmed[: _FEW - 1], f"{len(unarmed) - _FEW + 1} more"]
+        )
+        said = fill(words.READY_UNARMED, lines=listed(shown), take=newest.name)
+        yield ReadyItem(kind="armed", words=said)
+
+
+def _has(take: Take, lines: Collection[str]) -> bool:
+    return any(track.line in lines for track in take.tracks)
 
 
 def _since(session: Session, line: Line) -> tuple[Take, tuple[Difference, ...]] | None:

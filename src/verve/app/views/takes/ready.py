@@ -27,6 +27,7 @@ class ReadyPanel(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.items: tuple[ReadyItem, ...] = ()
+        self.asked: Ready | None = None
         self.knob: Knob | None = None
         self.buttons: list[QPushButton] = []
         outer = QVBoxLayout(self)
@@ -47,7 +48,7 @@ class ReadyPanel(QWidget):
 
     def clear(self) -> None:
         """Nothing is in the way any more."""
-        self.items, self.knob = (), None
+        self.items, self.knob, self.asked = (), None, None
         self.hide()
 
     def show_ready(self, ready: Ready, knob: Knob | None = None) -> None:
@@ -58,6 +59,7 @@ class ReadyPanel(QWidget):
                 widget.hide()
                 widget.deleteLater()
         self.items, self.buttons, self.knob = ready.items, [], knob
+        self.asked = ready if ready.items else None
         for row, item in enumerate(ready.items):
             self._grid.addWidget(Mark("know"), row, 0, Qt.AlignmentFlag.AlignTop)
             said = text(item.words)

@@ -40,7 +40,7 @@ from verve.core.session import (
     settings_in_use,
     use_settings,
 )
-from verve.core.sheets import knob_sign, off_sign, standing_sign, verdict_text
+from verve.core.sheets import knob_sign, off_sign, ready_sign, standing_sign, verdict_text
 from verve.core.takes import RecordPlan, armed_lines, plan_of, ready_check
 
 if TYPE_CHECKING:
@@ -276,7 +276,10 @@ class RecordPage(QWidget):
             self.sign.show_sign(off_sign(self._section_name()))
 
     def _on_stood(self, standing: Standing) -> None:
-        if standing.state != "ready" or self.ready.knob is None:
+        asked = self.ready.asked
+        if standing.state == "ready" and asked is not None and self.ready.knob is None:
+            self.sign.show_sign(ready_sign(asked))
+        elif standing.state != "ready" or self.ready.knob is None:
             self.sign.show_sign(
                 standing_sign(
                     standing.state,
