@@ -14,10 +14,11 @@ import pytest
 import soundfile
 
 from tests.conftest import follow
+from tests.core.mix.recorded import sung_with_a_double
 from verve import __version__
 from verve.cli import main
 from verve.core.demo import demo_session
-from verve.core.session import load, save
+from verve.core.session import add_double, load, save
 
 Capture = pytest.CaptureFixture[str]
 SAMPLES = Path(__file__).parent / "core" / "verify" / "sample-cases.json"
@@ -262,9 +263,7 @@ def test_whatever_happens_is_one_sentence_and_exit_two(
     assert found.err.count("\n") == 1
 
 
-def test_sound_files_are_compared_and_tuned(
-    tmp_path: Path, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_sound_files_are_compared_and_tuned(tmp_path: Path, capsys: Capture) -> None:
     noise = 0.2 * np.random.default_rng(1).standard_normal(48_000)
     sent, back, other, note = (
         tmp_path / f"{name}.wav" for name in ("sent", "back", "other", "note")
@@ -305,7 +304,7 @@ def test_sound_files_are_compared_and_tuned(
     assert ended.value.code == 2
 
 
-def test_who_hears_what_is_told(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_who_hears_what_is_told(tmp_path: Path, capsys: Capture) -> None:
     path = tmp_path / "demo.verve.json"
     save(demo_session(), path)
     assert main(["sheet", str(path), "--kind", "cues"]) == 0
@@ -318,3 +317,52 @@ def test_who_hears_what_is_told(tmp_path: Path, capsys: pytest.CaptureFixture[st
     assert [way["way"] for way in singer["ways"]] == ["direct", "software"]
     for way in singer["ways"]:
         assert sum(part["ms"] for part in way["parts"]) == pytest.approx(way["delay_ms"])
+
+
+def test_the_day_is_told_and_planned(tmp_path: Path, capsys: Capture) -> None:
+    path, out = tmp_path / "a.verve.json", tmp_path / "b.verve.json"
+    save(add_double(demo_session(), "voice"), path)
+    assert main(["day", str(path)]) == 0
+    said = capsys.readouterr().out
+    assert said.startswith("1  The songs, no take yet, over nothing. 11 cables to set up")
+    assert "2  Voice double, set up now" in said
+    assert main(["day", str(path), "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["layers"][1]["over"] == "over The songs"
+    # The kit does not bear the finale.
+    assert main(["day", str(path), "--plan", "-o", str(out)]) == 1
+    assert "needs what the kit does not have" in capsys.readouterr().out
+    assert not out.exists()
+    assert main(["day", str(path), "-o", str(out)]) == 2
+
+
+def test_takes_are_logged_bounced_and_compared(tmp_path: Path, capsys: Capture) -> None:
+    path, mix = tmp_path / "a.verve.json", tmp_path / "mix.wav"
+    save(sung_with_a_double(tmp_path / "takes"), path)
+    for form, begin in (("markdown", "# Evening"), ("html", "<!doctype"), ("csv", "take,")):
+        assert main(["log", str(path), "--form", form]) == 0
+        assert capsys.readouterr().out.startswith(begin)
+    assert main(["bounce", str(path), "-o", str(mix), "--lufs", "-20"]) == 0
+    assert "−20.0 LUFS" in capsys.readouterr().out
+    assert main(["bounce", str(path), "-o", str(mix)]) == 2
+    capsys.readouterr()
+    assert (
+        main(
+            [
+                "bounce",
+                str(path),
+                "-o",
+                str(mix),
+                "--force",
+                "--lufs",
+                "-5",
+                "--no-limiter",
+                "--json",
+            ]
+        )
+        == 1
+    )
+    assert "possible" in json.loads(capsys.readouterr().out)["said"]
+    save(demo_session(), tmp_path / "b.verve.json")
+    capsys.readouterr()
+    assert main(["compare", str(path), str(tmp_path / "b.verve.json")]) == 0
+    assert "takes fewer" in capsys.readouterr().out

@@ -64,6 +64,12 @@ def _is_free(options: argparse.Namespace) -> None:
         raise FileError(options.output, "is there already", "Add --force to replace it.")
 
 
+def _take(options: argparse.Namespace) -> int:
+    from verve import take_commands
+
+    return int(getattr(take_commands, options.command)(options, _print_json))
+
+
 def _demo(options: argparse.Namespace) -> int:
     from verve.core.demo import demo_session
     from verve.core.session import save
@@ -270,6 +276,10 @@ _RUNS: dict[str, Callable[[argparse.Namespace], int]] = {
     "kit": _kit,
     "gains": _gains,
     "sheet": _sheet,
+    "day": _take,
+    "log": _take,
+    "bounce": _take,
+    "compare": _take,
     "measure": _sound,
     "loopback": _sound,
     "align": _sound,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import math
+from collections.abc import Mapping
 from pathlib import Path
 from typing import NoReturn
 
@@ -38,6 +39,10 @@ _COMMANDS = {
     ),
     "gains": ("FILE [-o OUT]", "the best gains of all signals, and why"),
     "sheet": ("FILE --kind KIND", "what to do in which order: set up, change, tear down"),
+    "day": ("FILE [--plan] [-o OUT]", "layers in their order, and what is plugged between them"),
+    "log": ("FILE [--form FORM]", "all takes with their levels and settings"),
+    "bounce": ("FILE -o WAV", "the rough mix at a loudness, under a ceiling"),
+    "compare": ("FILE OTHER", "what is different in another session, in words"),
     "measure": (
         "FILE [--json]",
         "levels, loudness, noise, hum, clipping, drop-outs of a sound file",
@@ -97,6 +102,45 @@ def _money(said: str) -> float:
     if value is None:
         raise argparse.ArgumentTypeError("must be a number like 300")
     return value
+
+
+def _loudness(text: str) -> float:
+    return _number(text.replace("−", "-"), -40.0, -5.0, "-40 to -5 LUFS")
+
+
+def _ceiling(text: str) -> float:
+    return _number(text.replace("−", "-"), -12.0, 0.0, "-12 to 0 dBTP")
+
+
+def _about_takes(made: Mapping[str, argparse.ArgumentParser]) -> None:
+    """The day, its takes, and what becomes of them."""
+    for name in ("day", "log", "bounce", "compare"):
+        made[name].add_argument("file", type=Path, metavar="FILE", help="a session")
+    made["day"].add_argument(
+        "--plan", action="store_true", help="patch what is neither recorded nor locked anew"
+    )
+    made["day"].add_argument(
+        "-o", "--output", type=Path, metavar="OUT", help="write the planned session"
+    )
+    made["log"].add_argument(
+        "--form",
+        choices=("markdown", "html", "csv"),
+        default="markdown",
+        help="what it is written as",
+    )
+    made["bounce"].add_argument(
+        "-o", "--output", type=Path, required=True, metavar="WAV", help="a WAV or FLAC file"
+    )
+    made["bounce"].add_argument(
+        "--lufs", type=_loudness, metavar="N", help="how loud, -40 to -5 LUFS"
+    )
+    made["bounce"].add_argument(
+        "--ceiling", type=_ceiling, metavar="N", help="no true peak over it, in dBTP"
+    )
+    made["bounce"].add_argument(
+        "--no-limiter", action="store_true", help="rather less loud than limited"
+    )
+    made["compare"].add_argument("other", type=Path, metavar="OTHER", help="another session")
 
 
 def command_parser() -> argparse.ArgumentParser:
@@ -181,6 +225,7 @@ def command_parser() -> argparse.ArgumentParser:
         help="which sheet; cues are who hears what",
     )
     sheet.add_argument("--signal", metavar="NAME", help="the signal that is changed")
+    _about_takes(made)
     made["measure"].add_argument("file", type=Path, metavar="FILE", help="a sound file")
     made["loopback"].add_argument("sent", type=Path, metavar="SENT", help="what was sent")
     made["loopback"].add_argument("returned", type=Path, metavar="RETURNED", help="what came back")
@@ -215,9 +260,9 @@ def command_parser() -> argparse.ArgumentParser:
     )
     for name in (
         "assess", "next", "diagnose", "connect", "kit", "gains", "sheet", "measure", "loopback",
-        "align", "tune", "verify",
+        "align", "tune", "verify", "day", "bounce", "compare",
     ):  # fmt: skip
         made[name].add_argument("--json", action="store_true", help="the same as JSON")
-    for name in ("demo", "next", "connect", "gains", "record"):
+    for name in ("demo", "next", "connect", "gains", "record", "day", "bounce"):
         made[name].add_argument("--force", action="store_true", help="replace a file that is there")
     return parser

@@ -5,7 +5,7 @@
 #    source ~/.local/share/bash_completion/verve
 # See also: https://github.com/scop/bash-completion/blob/main/doc/configuration.md
 
-_shtab_verve_subparsers=(demo assess next diagnose connect kit gains sheet measure loopback align tune record verify)
+_shtab_verve_subparsers=(demo assess next diagnose connect kit gains sheet day log bounce compare measure loopback align tune record verify)
 
 _shtab_verve_demo_option_strings=(-h --help -o --output --force)
 _shtab_verve_assess_option_strings=(-h --help --json)
@@ -15,6 +15,10 @@ _shtab_verve_connect_option_strings=(-h --help --layer -o --output --json --forc
 _shtab_verve_kit_option_strings=(-h --help --budget --also --json)
 _shtab_verve_gains_option_strings=(-h --help -o --output --json --force)
 _shtab_verve_sheet_option_strings=(-h --help --kind --signal --json)
+_shtab_verve_day_option_strings=(-h --help --plan -o --output --json --force)
+_shtab_verve_log_option_strings=(-h --help --form)
+_shtab_verve_bounce_option_strings=(-h --help -o --output --lufs --ceiling --no-limiter --json --force)
+_shtab_verve_compare_option_strings=(-h --help --json)
 _shtab_verve_measure_option_strings=(-h --help --json)
 _shtab_verve_loopback_option_strings=(-h --help --json)
 _shtab_verve_align_option_strings=(-h --help --json)
@@ -38,6 +42,12 @@ _shtab_verve_gains_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_gains__o_COMPGEN=_shtab_compgen_files
 _shtab_verve_gains___output_COMPGEN=_shtab_compgen_files
 _shtab_verve_sheet_pos_0_COMPGEN=_shtab_compgen_files
+_shtab_verve_day_pos_0_COMPGEN=_shtab_compgen_files
+_shtab_verve_log_pos_0_COMPGEN=_shtab_compgen_files
+_shtab_verve_bounce_pos_0_COMPGEN=_shtab_compgen_files
+_shtab_verve_bounce__o_COMPGEN=_shtab_compgen_files
+_shtab_verve_bounce___output_COMPGEN=_shtab_compgen_files
+_shtab_verve_compare_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_measure_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_tune_pos_0_COMPGEN=_shtab_compgen_files
 _shtab_verve_record_pos_0_COMPGEN=_shtab_compgen_files
@@ -47,8 +57,9 @@ _shtab_verve_verify_pos_0_COMPGEN=_shtab_compgen_files
 
 _shtab_verve_kit___also_choices=(monitors software)
 _shtab_verve_sheet___kind_choices=(setup change teardown cues)
+_shtab_verve_log___form_choices=(markdown html csv)
 _shtab_verve_record___play_choices=(softest typical hardest phrase)
-_shtab_verve_pos_0_choices=(demo assess next diagnose connect kit gains sheet measure loopback align tune record verify)
+_shtab_verve_pos_0_choices=(demo assess next diagnose connect kit gains sheet day log bounce compare measure loopback align tune record verify)
 
 _shtab_verve_demo__h_nargs=0
 _shtab_verve_demo___help_nargs=0
@@ -79,6 +90,21 @@ _shtab_verve_gains___force_nargs=0
 _shtab_verve_sheet__h_nargs=0
 _shtab_verve_sheet___help_nargs=0
 _shtab_verve_sheet___json_nargs=0
+_shtab_verve_day__h_nargs=0
+_shtab_verve_day___help_nargs=0
+_shtab_verve_day___plan_nargs=0
+_shtab_verve_day___json_nargs=0
+_shtab_verve_day___force_nargs=0
+_shtab_verve_log__h_nargs=0
+_shtab_verve_log___help_nargs=0
+_shtab_verve_bounce__h_nargs=0
+_shtab_verve_bounce___help_nargs=0
+_shtab_verve_bounce___no_limiter_nargs=0
+_shtab_verve_bounce___json_nargs=0
+_shtab_verve_bounce___force_nargs=0
+_shtab_verve_compare__h_nargs=0
+_shtab_verve_compare___help_nargs=0
+_shtab_verve_compare___json_nargs=0
 _shtab_verve_measure__h_nargs=0
 _shtab_verve_measure___help_nargs=0
 _shtab_verve_measure___json_nargs=0
