@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
     QDialog,
     QFileDialog,
-    QGridLayout,
-    QScrollArea,
+    QHBoxLayout,
     QVBoxLayout,
     QWidget,
 )
@@ -22,11 +19,46 @@ from verve.app.document import Document
 from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
 from verve.app.widgets.buttons import push
-from verve.app.widgets.labels import caption, heading, small_heading, text
+from verve.app.widgets.labels import caption, heading, scrolling_rest, small_heading, text
+from verve.app.widgets.lots import RowLots
 from verve.core.session import Take, apply_changes, restore_take
 from verve.core.sheets import RecallItem, moment_text, recall_csv, recall_html, recall_items
 
+_AT_ONCE = 24
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
+
+
+class RecallRow(QWidget):
+    """One thing to set, under the name of its signal where that begins."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 1, 0, 1)
+        column.setSpacing(0)
+        self._group = small_heading()
+        self.box, self._now = QCheckBox(), caption()
+        line = QHBoxLayout()
+        line.addWidget(self.box, 1)
+        line.addWidget(self._now)
+        column.addWidget(self._group)
+        column.addLayout(line)
+
+    def show_item(self, item: RecallItem, *, is_first: bool) -> None:
+        """Draw another one."""
+        self._group.setText(item.group)
+        self._group.setVisible(is_first)
+        self.box.setText(item.words.replace("&", "&&"))
+        self.box.setChecked(item.is_same)
+        self.box.setEnabled(item.change is not None)
+        self.box.setToolTip(
+            "Sets it in the session as it was; turn the knob itself too"
+            if item.change is not None
+            else "As it was"
+            if item.is_same
+            else "This is done by hand"
+        )
+        self._now.setText(item.now)
 
 
 class RecallDialog(QDialog):
@@ -43,16 +75,13 @@ class RecallDialog(QDialog):
         layout.addWidget(heading(f"{take.name}, {moment_text(take.recorded_at)}"))
         self._said = text()
         layout.addWidget(self._said)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        self._holder = QWidget()
-        self._grid = QGridLayout(self._holder)
-        self._grid.setColumnStretch(0, 1)
-        self._grid.setVerticalSpacing(2)
-        area.setWidget(self._holder)
-        layout.addWidget(area, 1)
-        self.boxes: list[QCheckBox] = []
+        holder = QWidget()
+        self._list = QVBoxLayout(holder)
+        self._list.setSpacing(0)
+        self._list.addStretch(1)
+        layout.addWidget(scrolling_rest(holder), 1)
         self.items: tuple[RecallItem, ...] = ()
+        self._rows: RowLots[RecallRow] = RowLots(self._list, self._make_row, _AT_ONCE)
         self.all = push(
             "Set everything as it was", "All of it as one step that can be undone", self._restore
         )
@@ -63,35 +92,13 @@ class RecallDialog(QDialog):
 
     def refresh(self) -> None:
         """Draw what differs now."""
-        while (taken := self._grid.takeAt(0)) is not None:
-            widget = taken.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
-        self.items = recall_items(self._take, self._document.session)
-        self.boxes = []
-        group, row = "", 0
-        for item in self.items:
-            if item.group != group:
-                group = item.group
-                self._grid.addWidget(small_heading(group), row, 0, 1, 2)
-                row += 1
-            box = QCheckBox(item.words.replace("&", "&&"))
-            box.setChecked(item.is_same)
-            box.setEnabled(item.change is not None)
-            box.setToolTip(
-                "Sets it in the session as it was; turn the knob itself too"
-                if item.change is not None
-                else "As it was"
-                if item.is_same
-                else "This is done by hand"
-            )
-            box.clicked.connect(self._setter(item))
-            self._grid.addWidget(box, row, 0)
-            self._grid.addWidget(caption(item.now), row, 1, Qt.AlignmentFlag.AlignRight)
-            self.boxes.append(box)
-            row += 1
-        self._grid.setRowStretch(row, 1)
+        items = self.items = recall_items(self._take, self._document.session)
+
+        def fill(row: RecallRow, number: int) -> None:
+            before = items[number - 1].group if number else ""
+            row.show_item(items[number], is_first=items[number].group != before)
+
+        self._rows.show(len(items), fill)
         left = sum(not item.is_same for item in self.items)
         self._said.setText(
             "Everything is as it was: play the phrase, and the level will say so."
@@ -100,13 +107,21 @@ class RecallDialog(QDialog):
         )
         self.all.setEnabled(any(item.change is not None for item in self.items))
 
-    def _setter(self, item: RecallItem) -> Callable[[bool], None]:
-        def put(_: bool) -> None:
-            change = item.change
-            if change is not None:
-                self._document.edit(item.words, lambda now: apply_changes(now, (change,)))
+    @property
+    def boxes(self) -> list[QCheckBox]:
+        """The box of each item."""
+        return [row.box for row in self._rows.rows]
 
-        return put
+    def _make_row(self, number: int) -> RecallRow:
+        row = RecallRow()
+        row.box.clicked.connect(lambda _: self._put(number))
+        return row
+
+    def _put(self, number: int) -> None:
+        change = self.items[number].change
+        if change is not None:
+            label = self.items[number].words
+            self._document.edit(label, lambda now: apply_changes(now, (change,)))
 
     def _restore(self) -> None:
         take_id = self._take.id

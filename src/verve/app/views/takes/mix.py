@@ -177,7 +177,7 @@ class MixPage(QWidget):
         column.setSpacing(2)
         self._list = QVBoxLayout()
         column.addLayout(self._list)
-        self._rows: RowLots[MixRow] = RowLots(self._list, lambda _: MixRow(self._change_line), 12)
+        self._rows: RowLots[MixRow] = RowLots(self._list, lambda _: MixRow(self._change_line), 2)
         self._all = small_heading("All of it")
         column.addWidget(self._all)
         self._make_sentences(column)
