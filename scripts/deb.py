@@ -34,7 +34,7 @@ Section: sound
 Priority: optional
 Maintainer: The Verve developers <verve@localhost>
 Depends: {", ".join(_NEEDS)}
-Recommends: python3-pyqt6.qtmultimedia, python3-sounddevice, libportaudio2, ffmpeg
+Recommends: python3-pyqt6.qtmultimedia, python3-sounddevice, python3-rtmidi, libportaudio2, ffmpeg
 Description: levels, ceilings and noise of every recording line
  For musicians who record microphones and electric, electronic or
  pickup-equipped instruments: Verve works out the level, the ceiling and the

@@ -14,6 +14,7 @@ from verve.devices._loop import (
     simulated_loop,
     write_loop_signal,
 )
+from verve.devices._pedal import NO_MIDI, NO_PEDAL, Pedal, pedals, press_of
 from verve.devices._record import (
     LONGEST_LIVE_S,
     LONGEST_S,
@@ -57,6 +58,8 @@ __all__ = [
     "LONGEST_S",
     "NO_DEVICE",
     "NO_LIBRARY",
+    "NO_MIDI",
+    "NO_PEDAL",
     "SHORTEST_S",
     "SIMULATED_FIXED_MS",
     "Arrival",
@@ -75,6 +78,7 @@ __all__ = [
     "LoopResult",
     "Order",
     "Orders",
+    "Pedal",
     "Progress",
     "RecordRequest",
     "Recorded",
@@ -101,6 +105,8 @@ __all__ = [
     "listen",
     "live_loop",
     "loop_of_file",
+    "pedals",
+    "press_of",
     "record",
     "recording_devices",
     "simulated_loop",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from verve.core.session import Session, Sound, Take, TakeTrack, last_good_take_of, line_of
 
@@ -137,17 +137,7 @@ def _joined(found: Sequence[Heard]) -> list[Heard]:
     for one in found:
         before = joined[-1] if joined else None
         if before is not None and before.take == one.take and before.until_s == one.from_s:
-            joined[-1] = Heard(
-                line=one.line,
-                take=one.take,
-                file=one.file,
-                channel=one.channel,
-                offset_s=one.offset_s,
-                from_s=before.from_s,
-                until_s=one.until_s,
-                has_before=before.has_before,
-                has_after=one.has_after,
-            )
+            joined[-1] = replace(before, until_s=one.until_s, has_after=one.has_after)
         else:
             joined.append(one)
     return joined
@@ -166,21 +156,7 @@ def _matched(session: Session, found: Sequence[Heard]) -> tuple[Heard, ...]:
         lengths[one.take] = lengths.get(one.take, 0.0) + one.until_s - one.from_s
     longest = max(lengths, key=lambda key: lengths[key], default="")
     target = levels.get(longest)
-    return tuple(
-        Heard(
-            line=one.line,
-            take=one.take,
-            file=one.file,
-            channel=one.channel,
-            offset_s=one.offset_s,
-            from_s=one.from_s,
-            until_s=one.until_s,
-            gain_db=_match_db(levels.get(one.take), target),
-            has_before=one.has_before,
-            has_after=one.has_after,
-        )
-        for one in found
-    )
+    return tuple(replace(one, gain_db=_match_db(levels.get(one.take), target)) for one in found)
 
 
 def _match_db(own: float | None, target: float | None) -> float:

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from verve.app.document import Document
 from verve.app.looking import Looking
+from verve.app.pedal import FootPedal
 from verve.app.standing import Cue, Standby
 from verve.app.views.takes.ready import ReadyPanel
 from verve.app.widgets.buttons import push
@@ -77,7 +78,9 @@ class RecordPage(QWidget):
     ) -> None:
         super().__init__()
         self._document, self.standby = document, standby
-        self._looking = looking
+        self._looking, self._pedal = looking, FootPedal()
+        self._pedal.pressed.connect(self._on_pedal)
+        self._pedal.told.connect(document.refused.emit)
         looking.found.connect(self._on_looked)
         self._take_folder, self._player, self._live_of = take_folder, player, live_of
         self._section: str | None = None
@@ -185,6 +188,12 @@ class RecordPage(QWidget):
         second.addWidget(caption_of(self.section, "Section"))
         second.addWidget(self.section)
         second.addWidget(self.loops)
+        self.pedal = push(
+            "Pedal…",
+            "A MIDI pedal as a key for the foot: sustain records and stops, any other marks a good one",
+            self._choose_pedal,
+        )
+        second.addWidget(self.pedal)
         second.addStretch(1)
         for widget in (self._settings_label, self.settings, self.save_settings):
             second.addWidget(widget)
@@ -309,6 +318,25 @@ class RecordPage(QWidget):
             self.ready.clear()
 
     # ── doing ─────────────────────────────────────────────────────────────────────────────────
+    def _choose_pedal(self) -> None:
+        """Listen to a MIDI pedal; chosen again it is let go."""
+        from verve.devices import pedals
+
+        if self._pedal.name:
+            self._pedal.let_go()
+            return
+        found = pedals()
+        if isinstance(found, str):
+            self._document.refused.emit(found)
+            return
+        name, is_given = QInputDialog.getItem(self, "Pedal", "Listen to", list(found), 0, False)
+        if is_given:
+            self._pedal.listen_to(name)
+
+    def _on_pedal(self, press: str) -> None:
+        if self.isVisible() or self.standby.is_recording:
+            (self.record if press == "record" else self.mark)()
+
     def _choose_section(self, index: int) -> None:
         self._section = self.section.itemData(index)
         self.refresh()
