@@ -66,6 +66,11 @@ def test_nothing_heavy_is_loaded_before_the_first_paint() -> None:
     assert done.stdout.strip() == "[]", done.stdout + done.stderr
 
 
+def test_the_window_itself_is_loaded_without_anything_that_computes() -> None:
+    done = run_python("import sys, verve.app.window; print('numpy' in sys.modules)")
+    assert done.stdout.strip() == "False", done.stdout + done.stderr
+
+
 def test_the_command_line_loads_the_window_only_when_it_opens_one() -> None:
     done = run_python(
         "import sys, verve.cli; print('PyQt6' in sys.modules, 'numpy' in sys.modules)"

@@ -12,9 +12,9 @@ from PyQt6.QtCore import QObject, QTemporaryDir, pyqtSignal
 
 from verve.app.tasks import Report, Stopped, Tasks
 from verve.core.session import Play, Session
-from verve.core.takes import RecordPlan
 
 if TYPE_CHECKING:
+    from verve.core.takes import RecordPlan
     from verve.devices import Live, Orders
 
 _LANE, _CUE = "standing by", "cue"

@@ -210,9 +210,17 @@ def from_json(text: str, place: str, folder: Path | None = None) -> Session:
     shelf = Shelf(*(_table(body.pop(name, {}), f"{place}: {name}") for name in SHARED))
     _folders_back(body.get("takes"), folder)
     try:
-        return Session.model_validate_json(json.dumps(body), context=shelf)
+        return Session.model_validate_json(_again(body), context=shelf)
     except ValidationError as error:
         raise from_validation_error(error, f"{place}: session") from None
+
+
+def _again(body: dict[str, Any]) -> bytes | str:
+    """As JSON; what goes too deep for the quick way is refused by whoever reads it."""
+    try:
+        return to_json_bytes(body)
+    except ValueError:
+        return json.dumps(body)
 
 
 def _folders_back(takes: object, place: Path | None) -> None:
