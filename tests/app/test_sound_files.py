@@ -350,6 +350,27 @@ def test_what_is_written_of_a_file_is_an_edit(
     assert sounds(window)[0].offset_s == 0.0
 
 
+def test_files_of_two_takes_are_logged_with_one_press(
+    window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    names = [line.name for line in window.document.session.setup.lines[:2]]
+    paths = [
+        written(tmp_path / f"{name} {number}.wav", playing() * (0.5 + 0.1 * number + 0.05 * place))
+        for place, name in enumerate(names)
+        for number in (1, 2)
+    ]
+    details = brought_in(window, qtbot, *paths).details
+    assert details.all_button.text() == "Log all as 2 takes"
+    assert details.all_button.isVisible()
+    qtbot.mouseClick(details.all_button, Qt.MouseButton.LeftButton)
+    takes = window.document.session.takes
+    assert [sorted(track.name for track in take.tracks) for take in takes] == [sorted(names)] * 2
+    assert not details.all_button.isVisible()
+    window.document.undo()
+    assert window.document.session.takes == ()
+    assert details.all_button.isVisible()
+
+
 def test_a_session_that_is_opened_finds_files_that_were_moved(
     window: MainWindow, qtbot: QtBot, tmp_path: Path
 ) -> None:

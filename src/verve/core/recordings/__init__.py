@@ -20,7 +20,12 @@ from verve.core.recordings._match import (
 from verve.core.recordings._picture import Column, columns_of, loudness_columns
 from verve.core.recordings._places import MOST_PLACES, Place, PlaceKind, places_of
 from verve.core.recordings._signals import Guess, Heard, guess_role, guess_signals, names_signal
-from verve.core.recordings._takes import sounds_of_take, take_from
+from verve.core.recordings._takes import (
+    sounds_of_take,
+    sounds_without_take,
+    take_from,
+    with_takes,
+)
 from verve.core.recordings._tunings import (
     Tuning,
     TuningString,
@@ -60,9 +65,11 @@ __all__ = [
     "raised_gain_db",
     "sound_of",
     "sounds_of_take",
+    "sounds_without_take",
     "take_from",
     "takes_found_again",
     "tuning_of_source",
     "tunings",
     "with_files",
+    "with_takes",
 ]

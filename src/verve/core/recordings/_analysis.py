@@ -18,7 +18,13 @@ from verve.core.session import (
     free_key,
     free_name,
 )
-from verve.core.soundfiles import content_of, file_stem, measure_file, silence_at_head_s
+from verve.core.soundfiles import (
+    content_of,
+    file_stem,
+    measure_file,
+    recorded_at_of,
+    silence_at_head_s,
+)
 from verve.core.units import to_thousandth
 
 _LONGEST_NAME = 80
@@ -33,6 +39,7 @@ class Analysed:
     content: str
     size_bytes: int
     silence_s: float
+    recorded_at: str = ""
 
 
 def analyse(
@@ -64,7 +71,12 @@ def analyse(
     if _size_and_time(path) != before:
         raise FileError(path, "was changed while it was read", "Import it when it is finished.")
     return Analysed(
-        path=path, recording=recording, content=content, size_bytes=before[0], silence_s=silence_s
+        path=path,
+        recording=recording,
+        content=content,
+        size_bytes=before[0],
+        silence_s=silence_s,
+        recorded_at=recorded_at_of(path) or "",
     )
 
 
@@ -94,6 +106,7 @@ def sound_of(found: Analysed, session: Session, added_at: str = "") -> Sound:
         frames=recording.frames,
         bit_depth=recording.bit_depth,
         added_at=added_at,
+        recorded_at=found.recorded_at,
         figures=SoundFigures(
             channels=tuple(
                 ChannelFigures(

@@ -7,7 +7,14 @@ from dataclasses import dataclass
 
 from verve.core.assess import Assessment
 from verve.core.recordings._analysis import Analysed, sound_of
-from verve.core.recordings._signals import Guess, Heard, guess_role, guess_signals
+from verve.core.recordings._rounds import Named, rounds_of
+from verve.core.recordings._signals import (
+    Guess,
+    Heard,
+    guess_role,
+    guess_signals,
+    names_signal,
+)
 from verve.core.session import Session, Sound, add_sound
 
 
@@ -29,7 +36,10 @@ def brought_in(
     added_at: str,
     signals: Mapping[str, str] | None = None,
 ) -> BroughtIn:
-    """Add analysed files; what is in `signals`, by path, holds that signal, and nothing is guessed of it."""
+    """Add analysed files; what is in `signals`, by path, holds that signal, and nothing is guessed of it.
+
+    A signal is in one file of those that were recorded together, and in any number of takes one after another.
+    """
     told = signals or {}
     fresh: list[Analysed] = []
     known = tuple(
@@ -49,7 +59,7 @@ def brought_in(
         Heard(stem=one.path.stem, channels=sound.figures.channels, signal=told.get(str(one.path)))
         for one, sound in zip(fresh, sounds, strict=True)
     ]
-    guesses = guess_signals(heard, assessment)
+    guesses = _guessed(session, heard, sounds, assessment)
     kept: list[Sound] = []
     for of_file, sound, of_it in zip(heard, sounds, guesses, strict=True):
         role = guess_role(of_file.stem, of_it)
@@ -63,3 +73,22 @@ def brought_in(
         guesses=guesses,
         known=known,
     )
+
+
+def _guessed(
+    session: Session, heard: Sequence[Heard], sounds: Sequence[Sound], assessment: Assessment
+) -> tuple[tuple[Guess, ...], ...]:
+    """What each file is taken for, one moment after another."""
+    named = [
+        Named(
+            stem=one.stem,
+            recorded_at=sound.recorded_at,
+            signal=one.signal or names_signal(session, one.stem),
+        )
+        for one, sound in zip(heard, sounds, strict=True)
+    ]
+    found: dict[int, tuple[Guess, ...]] = {}
+    for together in rounds_of(named):
+        of_them = guess_signals([heard[number] for number in together], assessment)
+        found.update(zip(together, of_them, strict=True))
+    return tuple(found[number] for number in range(len(heard)))

@@ -48,6 +48,7 @@ class Sound(Frozen):
     which signal it holds. A backing track begins `offset_s` after the recording does and is played with `gain_db`;
     it takes no input and no performer. `tempo_bpm` and `key` are those of its music, `sung_s` is from when to when,
     in seconds of the file, somebody sings or speaks in it. Several of them are its stems; a muted one is not heard.
+    `recorded_at` is what the file itself says of when, by its recorder's clock; nothing where it does not.
     """
 
     id: Identifier
@@ -60,6 +61,7 @@ class Sound(Frozen):
     frames: Annotated[int, Field(ge=1)]
     bit_depth: Annotated[int | None, Field(ge=1, le=64)] = None
     added_at: Annotated[str, Field(max_length=40)] = ""
+    recorded_at: Annotated[str, Field(max_length=40)] = ""
     figures: SoundFigures
     signals: Annotated[tuple[Identifier | None, ...], Field(max_length=MOST_CHANNELS)] = ()
     offset_s: Annotated[float, Field(ge=-_LONGEST_S, le=_LONGEST_S)] = 0.0

@@ -12,6 +12,7 @@ from verve.core.soundfiles._wav import (
     frames_said,
     mend_wav,
     part_of_wav,
+    recorded_at_of,
 )
 
 __all__ = [
@@ -30,5 +31,6 @@ __all__ = [
     "part_of_wav",
     "read_sound",
     "read_span",
+    "recorded_at_of",
     "silence_at_head_s",
 ]

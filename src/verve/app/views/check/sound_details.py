@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import datetime
 from pathlib import Path
 
@@ -31,8 +31,15 @@ from verve.app.widgets.table import Table
 from verve.core.assess import LineAssessment
 from verve.core.check import NoisePicture, noise_fits
 from verve.core.measure import Recording
-from verve.core.recordings import Guess, Place, places_of, sounds_of_take, take_from
-from verve.core.session import Session, Sound, add_take, assign_signal, change_sound, remove_sound
+from verve.core.recordings import (
+    Guess,
+    Place,
+    places_of,
+    sounds_of_take,
+    sounds_without_take,
+    with_takes,
+)
+from verve.core.session import Session, Sound, assign_signal, change_sound, remove_sound
 from verve.core.sheets import (
     CHANNEL_HEAD,
     PLACE_HEAD,
@@ -66,6 +73,7 @@ class SoundDetails(QWidget):
         self._sound: Sound | None = None
         self._channel = 0
         self._noise_of: object = None
+        self._open_of: object = None
         self._fits = ""
         self._places: tuple[Place, ...] = ()
         self.guesses: dict[str, tuple[Guess, ...]] = {}
@@ -106,6 +114,7 @@ class SoundDetails(QWidget):
         self.name.editingFinished.connect(self._rename)
         self.role.activated.connect(self._choose_role)
         self.take_button.clicked.connect(self._log_as_take)
+        self.all_button.clicked.connect(self._log_all)
         self.remove_button.clicked.connect(self._remove)
         self.signal.activated.connect(self._choose_signal)
         self.channels.asked.connect(self._choose_channel)
@@ -134,11 +143,15 @@ class SoundDetails(QWidget):
             "Puts it under Takes with everything that is set now; files imported with it that hold the other "
             "signals come along"
         )
+        self.all_button = QPushButton()
+        self.all_button.setToolTip(
+            "Every file that holds a signal and is in no take yet: those recorded together are one take"
+        )
         self.remove_button = QPushButton("Remove")
         self.remove_button.setAccessibleName("Remove this sound file")
         self.remove_button.setToolTip("Takes it off the session; the file stays where it is")
         row.addWidget(self.name, 1)
-        for widget in (self.role, self.take_button, self.remove_button):
+        for widget in (self.role, self.take_button, self.all_button, self.remove_button):
             row.addWidget(widget)
         return row
 
@@ -250,6 +263,7 @@ class SoundDetails(QWidget):
         if not (self.name.hasFocus() and self.name.isModified()):
             self.name.setText(sound.name)
         self.role.setCurrentIndex(self.role.findData(sound.role))
+        self._show_open()
         notes = "Backing track" if sound.role == "backing" else TABS[-1]
         self.tabs.setTabText(len(TABS) - 1, notes)
         self.take_button.setEnabled(sound.role == "take" and any(sound.signals))
@@ -259,6 +273,16 @@ class SoundDetails(QWidget):
         if recording is not None and (missing_s := recording.channels[0].missing_s):
             said = f"The file breaks off: {missing_s:.1f} s are missing.  ·  {said}"
         self._says.show_text(said)
+
+    def _show_open(self) -> None:
+        """How many takes the files make that are in none; told anew when files or takes have changed."""
+        session = self._document.session
+        if self._open_of == (session.sounds, session.takes):
+            return
+        self._open_of = session.sounds, session.takes
+        count = len(sounds_without_take(session))
+        self.all_button.setText(f"Log all as {count} takes")
+        self.all_button.setVisible(count > 1)
 
     def _show_channels(self, sound: Sound) -> None:
         lines = self._document.session.setup.lines
@@ -332,16 +356,21 @@ class SoundDetails(QWidget):
             self.show_sound(sound)
 
     def _log_as_take(self) -> None:
-        sound = self._sound
-        if sound is None:
-            return
-        recorded_at = _changed_at(Path(sound.file)) or sound.added_at
+        if self._sound is not None:
+            self._log(
+                f"take from {self._sound.name}",
+                [sounds_of_take(self._document.session, self._sound)],
+            )
 
-        def change(session: Session) -> Session:
-            together = sounds_of_take(session, sound)
-            return add_take(session, take_from(together, self._document.assessment, recorded_at))
+    def _log_all(self) -> None:
+        groups = sounds_without_take(self._document.session)
+        self._log(f"{len(groups)} takes from sound files", groups)
 
-        self._document.edit(f"take from {sound.name}", change)
+    def _log(self, what: str, groups: Sequence[Sequence[Sound]]) -> None:
+        assessment = self._document.assessment
+        self._document.edit(
+            what, lambda session: with_takes(session, assessment, groups, _recorded_at)
+        )
 
     def _remove(self) -> None:
         sound = self._sound
@@ -378,10 +407,10 @@ def _below(picture: QWidget, says: QWidget) -> QWidget:
     return made
 
 
-def _changed_at(path: Path) -> str:
-    """When a file was written last, as recorders write it when a take ends; empty where nobody can tell."""
+def _recorded_at(sound: Sound) -> str:
+    """When a file was written last, as recorders write it when a take ends; else when it was brought in."""
     try:
-        at = datetime.fromtimestamp(path.stat().st_mtime).astimezone()
+        at = datetime.fromtimestamp(Path(sound.file).stat().st_mtime).astimezone()
     except (OSError, ValueError):
-        return ""
+        return sound.added_at
     return at.isoformat(timespec="seconds")
