@@ -16,6 +16,7 @@ _EMPTY_MARGINS = (12, 10, -12, -4)
 _WRAPPED = int(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignHCenter) | int(
     Qt.TextFlag.TextWordWrap
 )
+_CLEAR_PX = 10
 
 
 class Table(QTableWidget):
@@ -73,6 +74,11 @@ class Table(QTableWidget):
             item.setToolTip(head[column])
         self.cellClicked.connect(lambda row, _: self.asked.emit(row))
         self.itemChanged.connect(self._on_changed)
+
+    def sizeHintForColumn(self, column: int) -> int:
+        """Figures stand clear of those of the column before."""
+        wide = super().sizeHintForColumn(column)
+        return wide + _CLEAR_PX if column in self._numbers and wide >= 0 else wide
 
     def _let_columns_fit(self) -> None:
         self._header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
