@@ -425,6 +425,38 @@ def test_settings_with_a_name_are_two_keys(hands: Hands) -> None:
     assert back.recorder.controls["gain_db"].value == route.recorder.controls["gain_db"].value
 
 
+def test_all_takes_of_a_section_are_heard_in_a_row_and_rated_meanwhile(
+    hands: Hands, tmp_path: Path
+) -> None:
+    window = hands.window
+    session = backed(window.document.session, tmp_path)
+    times = np.asarray(0.25 + 0.5 * np.arange(11), dtype=np.float64)
+    for number in (1, 2, 3):
+        session = with_take(session, tmp_path, number, {"voice": plucked(times, 6.0, number)})
+    window.document.replace(session, None, is_saved=True)
+    window.go("takes")
+    window.takes.turn_to("Take sheet")
+    page = window.takes.sheet
+    page.show_line("voice")
+    page.focus_sheet()
+    hands.press(Qt.Key.Key_L)
+    hands.until(lambda: window.player.is_playing)
+    assert page._in_row is not None
+    _, _, row, begins = page._in_row
+    for place, begin_s in enumerate(begins):
+        window.player.moved.emit(begin_s + 0.1)
+        assert page.sheet.at == (row, place)
+        if place == 1:
+            hands.press(Qt.Key.Key_4)
+    # Whoever looks at another one meanwhile is let.
+    page.sheet.turn_to(row, 0)
+    window.player.moved.emit(begins[2] + 0.2)
+    assert page.sheet.at == (row, 0)
+    assert [take.rating for take in window.document.session.takes] == [0, 4, 0]
+    hands.press(Qt.Key.Key_L)
+    assert not window.player.is_playing
+
+
 def test_a_double_is_compared_with_its_first_and_heard_where_it_matters(
     hands: Hands, tmp_path: Path
 ) -> None:

@@ -31,18 +31,26 @@ class Rendered:
         return True
 
     def play(
-        self, write: Callable[[Path], Path], rate_hz: int, failed: Callable[[str], None]
+        self,
+        write: Callable[[Path], object],
+        rate_hz: int,
+        failed: Callable[[str], None],
+        begun: Callable[[Path, object], None] = lambda _, __: None,
     ) -> None:
-        """Let `write` make a file beside the window, and play it at a rate; `failed` is told why not."""
+        """Let `write` make a file beside the window, and play it at a rate.
+
+        `failed` is told why not, `begun` which file it is and what `write` said.
+        """
         # A file of its own each time: the one before may still be heard.
         self._number += 1
         if self._folder is None:
             self._folder = QTemporaryDir()
         path = Path(self._folder.path()) / f"rendered-{self._number}.wav"
 
-        def done(_: object) -> None:
+        def done(said: object) -> None:
             from verve.core.soundfiles import PlayRequest
 
+            begun(path, said)
             self._find_player().play(PlayRequest(path=path), rate_hz)
 
         self._tasks.run(self._lane, lambda _, __: write(path), done, failed=failed)

@@ -42,6 +42,8 @@ class TakeSheet(QWidget):
     """This one is to be heard."""
     heard = pyqtSignal(int, int)
     """Somebody wants to hear it, in its place."""
+    all_heard = pyqtSignal()
+    """Somebody wants to hear all takes of this section in a row."""
     rated = pyqtSignal(int, int, int)
     """A rating from 0 to 5."""
     dropped = pyqtSignal(int, int)
@@ -168,6 +170,8 @@ class TakeSheet(QWidget):
             self.chosen.emit(row, place)
         elif key in {Qt.Key.Key_P, Qt.Key.Key_Space}:
             self.heard.emit(row, place)
+        elif key == Qt.Key.Key_L:
+            self.all_heard.emit()
         elif key in {Qt.Key.Key_X, Qt.Key.Key_Delete}:
             self.dropped.emit(row, place)
         elif Qt.Key.Key_0 <= key <= Qt.Key.Key_5:

@@ -7,7 +7,6 @@ from verve.core.mix._cue import (
     cue_span,
     whole_song_s,
     write_cue,
-    write_in_place,
     write_mix,
 )
 from verve.core.mix._heard import (
@@ -22,6 +21,7 @@ from verve.core.mix._heard import (
     takes_of,
     track_of,
 )
+from verve.core.mix._in_place import ROUND_S, write_in_a_row, write_in_place
 from verve.core.mix._render import Plan, Voice, files_of, line_span, plan_of_mix, rendered
 from verve.core.mix._sheet import (
     LOOSE_MS,
@@ -40,6 +40,7 @@ __all__ = [
     "LOOSE_MS",
     "MOST_LIMITED_DB",
     "NEAR_LU",
+    "ROUND_S",
     "SILENT_DBFS",
     "Aim",
     "Bounced",
@@ -74,6 +75,7 @@ __all__ = [
     "track_of",
     "whole_song_s",
     "write_cue",
+    "write_in_a_row",
     "write_in_place",
     "write_mix",
 ]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
@@ -24,8 +24,6 @@ _CLICK_S = 0.03
 _CLICK_HZ: Final = (1_600.0, 1_100.0)
 """The first beat of a bar, and the others."""
 _CLICK_LEVEL = 0.25
-_AROUND_S = 1.5
-"""What is heard before and after a section, to hear it in its place."""
 _LONGEST_S = 600.0
 """A recording without an end hears so much; what is longer goes on in silence."""
 
@@ -132,26 +130,6 @@ def whole_song_s(session: Session) -> float:
         one.until_s for line in recorded_lines(session) for one in heard_of(session, line)[-1:]
     ]
     return max(ends, default=0.0)
-
-
-def write_in_place(session: Session, path: Path, from_s: float, until_s: float | None) -> Path:
-    """A stretch of the rough mix, with what comes right before and after it, as loud as it may be heard.
-
-    raises: FileError if a take cannot be read or the file cannot be written; InputError for a mix of nothing
-    """
-    plan = plan_of_mix(session)
-    end_s = plan.end_s if until_s is None else min(plan.end_s, until_s + _AROUND_S)
-    start_s = max(0.0, from_s - _AROUND_S)
-    if end_s <= start_s:
-        raise InputError("mix", "must hold something there: record a take first")
-    plan = replace(plan, start_s=start_s, end_s=end_s, fade_in_s=0.02, fade_out_s=0.1)
-    blocks = list(rendered(plan))
-    peak = max(float(np.abs(block).max(initial=0.0)) for block in blocks)
-    gain = min(1.0, 0.9 / peak) if peak > 0.0 else 1.0
-    with whole_file(path) as temporary:
-        samples = np.concatenate(blocks, axis=1).T * gain
-        soundfile.write(temporary, samples, plan.rate_hz, "FLOAT", format="WAV")
-    return path
 
 
 def write_mix(

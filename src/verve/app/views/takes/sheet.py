@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import bisect
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -25,6 +26,7 @@ from verve.core.mix import (
     name_of,
     recorded_lines,
     take_sheet,
+    write_in_a_row,
     write_in_place,
 )
 from verve.core.session import choose_take, edit_take, line_of, put_aside
@@ -45,6 +47,10 @@ class SheetPage(QWidget):
         self._line = ""
         self._rows: tuple[SheetRow, ...] = ()
         self._rendered = Rendered("take in place", tasks, player)
+        self._player = player
+        self._followed: Player | None = None
+        self._in_row: tuple[Path, str, int, tuple[float, ...]] | None = None
+        self._sounds = -1
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         frame, layout = card()
@@ -72,6 +78,11 @@ class SheetPage(QWidget):
             "This take over everything else that is recorded, as loud as the others. P",
             lambda: self._hear(*self.sheet.at),
         )
+        self.row_button = push(
+            "Hear all in a row",
+            "Every take of this section, eight seconds each; what is pressed meanwhile is of the one that sounds. L",
+            self.hear_row,
+        )
         self.good = push(
             "Good one", "Four of five; keys 0 to 5 rate it", lambda: self._rate(*self.sheet.at, 4)
         )
@@ -80,7 +91,8 @@ class SheetPage(QWidget):
             "Out of the sheet; its sound stays, and two takes are always kept. X",
             lambda: self._drop(*self.sheet.at),
         )
-        for button in (self.choose, self.hear, self.good, self.aside):
+        self._buttons = (self.choose, self.hear, self.row_button, self.good, self.aside)
+        for button in self._buttons:
             buttons.addWidget(button)
         buttons.addStretch(1)
         layout.addLayout(buttons)
@@ -98,6 +110,7 @@ class SheetPage(QWidget):
         self.sheet.turned.connect(lambda _, __: self._show_mark())
         self.sheet.chosen.connect(self._choose)
         self.sheet.heard.connect(self._hear)
+        self.sheet.all_heard.connect(self.hear_row)
         self.sheet.rated.connect(self._rate)
         self.sheet.dropped.connect(self._drop)
 
@@ -187,7 +200,7 @@ class SheetPage(QWidget):
         self._rows = take_sheet(session, self._line) if self._line else ()
         line = line_of(session, self._line)
         self.sheet.show_rows(self._rows, 0 if line is None else line.colour)
-        for widget in (self.choose, self.hear, self.good, self.aside):
+        for widget in self._buttons:
             widget.setVisible(bool(lines))
         self._help.setVisible(bool(lines))
         self._show_beside()
@@ -209,7 +222,7 @@ class SheetPage(QWidget):
         else:
             heard = " It is the one that is heard." if mark.is_chosen else ""
             self.says.setText(mark.says + heard)
-        for button in (self.choose, self.hear, self.good, self.aside):
+        for button in self._buttons:
             button.setEnabled(mark is not None)
         if mark is not None:
             self.choose.setEnabled(not mark.is_chosen)
@@ -249,6 +262,41 @@ class SheetPage(QWidget):
 
         rate_hz = session.setup.audio.sample_rate_hz
         self._rendered.play(write, rate_hz, self._document.refused.emit)
+
+    def hear_row(self) -> None:
+        """All takes of the section one after another; the attention goes with what sounds. Pressed again: silence."""
+        if self._rendered.stopped() or self.sheet.mark() is None:
+            return
+        number, session, line = self.sheet.at[0], self._document.session, self._line
+        shown = self._rows[number]
+
+        def write(path: Path) -> tuple[float, ...]:
+            return write_in_a_row(session, line, shown, path)
+
+        def begun(path: Path, begins: object) -> None:
+            assert isinstance(begins, tuple)
+            self._in_row, self._sounds = (path, line, number, begins), -1
+
+        rate_hz = session.setup.audio.sample_rate_hz
+        self._follow_player()
+        self._rendered.play(write, rate_hz, self._document.refused.emit, begun)
+
+    def _follow_player(self) -> None:
+        player = self._player()
+        if self._followed is not player:
+            self._followed = player
+            player.moved.connect(self._follow)
+
+    def _follow(self, at_s: float) -> None:
+        """Turn to the take that sounds now, when it is another one: whoever looks elsewhere meanwhile may."""
+        request = self._player().request
+        if self._in_row is None or request is None or request.path != self._in_row[0]:
+            return
+        _, line, number, begins = self._in_row
+        sounds = bisect.bisect_right(begins, at_s) - 1
+        if line == self._line and sounds >= 0 and sounds != self._sounds:
+            self._sounds = sounds
+            self.sheet.turn_to(number, sounds)
 
     def focus_sheet(self) -> None:
         """Give the keys to the sheet."""
