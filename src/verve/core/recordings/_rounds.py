@@ -6,7 +6,6 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from functools import lru_cache
 
 _TOGETHER_S = 2.0
 """Files of one take say the same second, or the next where the recorder opens them one after another."""
@@ -53,7 +52,6 @@ def moments_of(times: Sequence[str]) -> tuple[str, ...]:
     return tuple(found.get(one, "") for one in times)
 
 
-@lru_cache(maxsize=4096)
 def in_order(stem: str) -> tuple[tuple[int, str], ...]:
     """By what names are sorted so that 10 comes after 9."""
     parts = re.split(r"(\d+)", stem.casefold())
