@@ -18,6 +18,7 @@ from tests.core.mix.recorded import loudness_lufs, sung, tone, true_peak_dbtp, w
 from verve.app.dialogs.add_line import AddLineDialog
 from verve.app.hearing import SilentOutput
 from verve.app.window import MainWindow
+from verve.core.mix import start_of
 from verve.core.session import (
     ChannelFigures,
     Session,
@@ -455,6 +456,30 @@ def test_all_takes_of_a_section_are_heard_in_a_row_and_rated_meanwhile(
     assert [take.rating for take in window.document.session.takes] == [0, 4, 0]
     hands.press(Qt.Key.Key_L)
     assert not window.player.is_playing
+
+
+def test_where_an_imported_take_begins_in_the_song_is_typed(hands: Hands, tmp_path: Path) -> None:
+    window = hands.window
+    session = backed(window.document.session, tmp_path)
+    times = np.asarray(0.25 + 0.5 * np.arange(11), dtype=np.float64)
+    session = with_take(session, tmp_path, 1, {"voice": plucked(times, 6.0)})
+    take = session.takes[0].model_copy(update={"start_s": None})
+    window.document.replace(session.model_copy(update={"takes": (take,)}), None, is_saved=True)
+    window.go("takes")
+    window.takes.turn_to("Log")
+    log = window.takes.log
+    assert log.start.text() == "0 s"
+    for typed, kept in (("2,5", 2.5), ("-1.25 s", -1.25), ("soon", -1.25), ("99999", -1.25)):
+        log.start.setFocus()
+        log.start.selectAll()
+        hands.qtbot.keyClicks(log.start, typed)
+        hands.press(Qt.Key.Key_Return)
+        assert window.document.session.takes[0].start_s == kept
+        assert start_of(window.document.session.takes[0]) == kept
+    assert log.start.toolTip().startswith("Where it begins in the song")
+    window.undo_action.trigger()
+    window.undo_action.trigger()
+    assert window.document.session.takes[0].start_s is None
 
 
 def test_a_double_is_compared_with_its_first_and_heard_where_it_matters(

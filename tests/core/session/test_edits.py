@@ -249,7 +249,9 @@ EDITS: dict[str, Callable[[Session], Session]] = {
     "set_room": lambda s: set_room(s, Room(name="Barn", noise_dba=40.0)),
     "add_chain": lambda s: add_chain(s, catalogue(), catalogue().chains[0], "New")[0],
     "add_take": lambda s: add_take(s, take_of(s, 2)),
-    "edit_take": lambda s: edit_take(s, "take_1", notes="Good", rating=4, name="The one"),
+    "edit_take": lambda s: edit_take(
+        s, "take_1", notes="Good", rating=4, name="The one", start_s=2.5
+    ),
     "remove_take": lambda s: remove_take(s, "take_1"),
     "exchange_device": lambda s: replace_device(
         s, "voice_mic", catalogue().devices["ribbon"].figures, "Ribbon"
@@ -461,6 +463,10 @@ REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
     "rating too high": (
         lambda s: edit_take(s, "take_1", rating=6),
         "Rating: must be 0 to 5; got 6",
+    ),
+    "beginning of a take too late": (
+        lambda s: edit_take(s, "take_1", start_s=1e6),
+        "Beginning in the song: must be -10000 to 10000 s; got 1e+06",
     ),
     "take without a name": (lambda s: edit_take(s, "take_1", name=""), "visible character"),
 }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from verve.core.bounds import bounds_of
 from verve.core.errors import EditError
 from verve.core.session._edits import clean_name
 from verve.core.session._in_time import keep_patch, layer_of
@@ -39,10 +40,11 @@ def edit_take(
     name: str | None = None,
     notes: str | None = None,
     rating: int | None = None,
+    start_s: float | None = None,
 ) -> Session:
-    """Rename, annotate or rate a take; None leaves as it is.
+    """Rename, annotate or rate a take, or say when in the song it begins; None leaves as it is.
 
-    raises: EditError for an unknown take, an empty name or a rating outside 0 to 5
+    raises: EditError for an unknown take, an empty name, a rating outside 0 to 5, or a beginning that cannot be
     """
     index = _take_index(session, take_id)
     update: dict[str, object] = {}
@@ -54,6 +56,13 @@ def edit_take(
         if not 0 <= rating <= 5:
             raise EditError(f"Rating: must be 0 to 5; got {rating}")
         update["rating"] = rating
+    if start_s is not None:
+        low, high = bounds_of("start_s")
+        if not low <= start_s <= high:
+            raise EditError(
+                f"Beginning in the song: must be {low:g} to {high:g} s; got {start_s:g}"
+            )
+        update["start_s"] = start_s
     take = session.takes[index].model_copy(update=update)
     takes = (*session.takes[:index], take, *session.takes[index + 1 :])
     return session.model_copy(update={"takes": takes})

@@ -23,9 +23,19 @@ from verve.app.paper import put_on_paper
 from verve.app.tasks import Tasks
 from verve.app.widgets.buttons import push
 from verve.app.widgets.choice import Choice
-from verve.app.widgets.labels import caption, card, heading, scrolling_rest, small_heading, text
+from verve.app.widgets.labels import (
+    caption,
+    caption_of,
+    card,
+    heading,
+    scrolling_rest,
+    small_heading,
+    text,
+)
 from verve.app.widgets.notes import Notes
+from verve.app.widgets.number import NumberField
 from verve.app.widgets.take_table import TakeTable
+from verve.core.mix import start_of
 from verve.core.session import Session, Take, edit_take, patch_of, remove_take, restore_take
 from verve.core.sheets import (
     log_csv,
@@ -113,6 +123,7 @@ class LogPage(QWidget):
         self.table.asked.connect(self._ask)
         self.name.editingFinished.connect(self._rename)
         self.rating.activated.connect(self._rate)
+        self.start.editingFinished.connect(self._begin)
         self.restore.clicked.connect(self._restore)
         self.remove.clicked.connect(self._remove)
         self.folder.clicked.connect(self._open_folder)
@@ -139,7 +150,15 @@ class LogPage(QWidget):
         self.rating.setToolTip(
             "How good the performance was; the figures say how good the recording was"
         )
+        self.start = NumberField(
+            "Where it begins in the song", "s", low=-10_000, high=10_000,
+            says="When its first sample was played, in seconds of the song; a take from another recorder does not "
+            "know, and is taken to begin with the song",
+        )  # fmt: skip
+        self.start.setFixedWidth(theme.px(84))
         top.addWidget(self.name, 1)
+        top.addWidget(caption_of(self.start, "begins at"))
+        top.addWidget(self.start)
         top.addWidget(self.rating)
         layout.addLayout(top)
         self._when = caption(wrap=True)
@@ -241,6 +260,8 @@ class LogPage(QWidget):
         if not (self.name.hasFocus() and self.name.isModified()):
             self.name.setText(take.name)
         self.rating.setCurrentIndex(take.rating)
+        if not (self.start.hasFocus() and self.start.isModified()):
+            self.start.show_number(start_of(take))
         place = place_text(take_path(take))
         self._when.setText(f"{moment_text(take.recorded_at)}, {seconds_text(take)}, {place}")
         self.table.show_take(take, self._document.assessment)
@@ -273,7 +294,7 @@ class LogPage(QWidget):
         self._take_id = takes[len(takes) - 1 - row].id
         self._show_take()
 
-    def _edit(self, what: str, **changes: str | int) -> None:
+    def _edit(self, what: str, **changes: object) -> None:
         take = self._take()
         if take is None:
             return
@@ -292,6 +313,12 @@ class LogPage(QWidget):
 
     def _rate(self, rating: int) -> None:
         self._edit("rating", rating=rating)
+
+    def _begin(self) -> None:
+        taken = self.start.taken()
+        if taken is not None:
+            self.start.setModified(False)
+            self._edit("beginning", start_s=taken[0])
 
     def _leave_notes(self) -> None:
         take = next((t for t in self._document.session.takes if t.id == self.notes.about), None)
