@@ -465,8 +465,8 @@ REFUSED: dict[str, tuple[Callable[[Session], Session], str]] = {
         "Rating: must be 0 to 5; got 6",
     ),
     "beginning of a take too late": (
-        lambda s: edit_take(s, "take_1", start_s=1e6),
-        "Beginning in the song: must be -10000 to 10000 s; got 1e+06",
+        lambda s: edit_take(s, "take_1", start_s=20_000.0),
+        "Beginning in the song: must be -10000 to 10000 s; got 20000",
     ),
     "take without a name": (lambda s: edit_take(s, "take_1", name=""), "visible character"),
 }
