@@ -234,6 +234,8 @@ def test_one_singer_over_a_backing_track_from_the_lead_to_the_bounce(
     # ── the balance, and the bounce ──
     window.takes.turn_to("Rough mix")
     mix = window.takes.mix
+    # The rows come a few at a time.
+    hands.until(lambda: len([row for row in mix.rows if row.stand]) == 4)
     assert [row.stand.standing for row in mix.rows if row.stand] == [
         "lead", "double", "harmony", "harmony",
     ]  # fmt: skip
