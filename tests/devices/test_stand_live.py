@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -40,8 +42,28 @@ def lag_frames(recorded: FloatArray, cue: FloatArray) -> int:
     return lag if lag < size // 2 else lag - size
 
 
-def carried_with_cue(folder: Path) -> list[tuple[int, float]]:
-    """By how many frames each take lies behind its cue, and how alike the two are."""
+_PLAIN = """
+import sys
+import numpy as np, sounddevice, soundfile
+noise, rate_hz = soundfile.read(sys.argv[1], dtype="float32", always_2d=True)
+heard = sounddevice.playrec(noise, rate_hz, channels=1, device=int(sys.argv[3]), blocking=True)
+np.save(sys.argv[2], heard[:, 0])
+"""
+
+
+def alike_without_verve(folder: Path, key: int) -> float:
+    """How alike comes back what is played into the server by nothing but the sound library."""
+    cue, heard = folder / "cue.wav", folder / "heard.npy"
+    arguments = [sys.executable, "-c", _PLAIN, str(cue), str(heard), str(key)]
+    subprocess.run(arguments, check=True, capture_output=True, timeout=60)
+    noise, _ = soundfile.read(cue)
+    recorded = np.load(heard)
+    behind = recorded[max(0, lag_frames(recorded, noise[:, 0])) :]
+    return float(np.corrcoef(behind, noise[: len(behind), 0])[0, 1])
+
+
+def carried_with_cue(folder: Path) -> tuple[list[tuple[int, float]], bool]:
+    """By how many frames each take lies behind its cue, how alike the two are; and whether the server was clean."""
     noise = np.random.default_rng(5).uniform(-0.3, 0.3, (round(3.3 * RATE_HZ), 2))
     folder.mkdir()
     soundfile.write(folder / "cue.wav", noise, RATE_HZ, subtype="FLOAT")
@@ -59,6 +81,7 @@ def carried_with_cue(folder: Path) -> list[tuple[int, float]]:
             stood.orders.put(Order(deed="begin", plan=plan, cue=folder / "cue.wav"))
             stood.until(lambda number=number: len(stood.takes) == number)  # type: ignore[misc]
         stood.end()
+        is_clean = alike_without_verve(folder, live.device.key) > 0.99
     begun = [one for one in stood.told if isinstance(one, Begun)]
     assert min(one.after_ms for one in begun) < 300.0
     found = []
@@ -70,17 +93,19 @@ def carried_with_cue(folder: Path) -> list[tuple[int, float]]:
         behind = recorded[max(0, lag) :]
         alike = np.corrcoef(behind, noise[: len(behind), 0])[0, 1]
         found.append((lag, float(alike)))
-    return found
+    return found, is_clean
 
 
 @needs_server
 def test_cue_and_recording_begin_together_take_after_take(tmp_path: Path) -> None:
     """What the device delays it delays alike in every take, frame by frame of it."""
-    for attempt in range(4):
-        (first, alike), (second, also) = carried_with_cue(tmp_path / f"try {attempt}")
-        # Too busy a machine loses sound on its way through the server: then it is tried once more.
-        if min(alike, also) > 0.99 and abs(first - second) <= 1:
+    # A machine whose clock wanders stretches what goes through the server, without a word; then nothing can be said.
+    for attempt in range(3):
+        ((first, alike), (second, also)), is_clean = carried_with_cue(tmp_path / f"try {attempt}")
+        if min(alike, also) > 0.99 or is_clean:
             break
+    else:
+        pytest.skip("the virtual server does not bring back what the sound library alone plays")
     assert min(alike, also) > 0.99
     assert abs(first - second) <= 1
     assert 0 <= first < RATE_HZ // 2
