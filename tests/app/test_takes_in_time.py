@@ -80,7 +80,9 @@ def recorded(hands: Hands) -> None:
 def sounding(window: MainWindow) -> bool:
     """Whether a recording has gone on for a second."""
     sign = window.takes.record.sign.sign
-    return sign is not None and sign.word == "Recording" and sign.number != "0:00"
+    if sign is None or sign.word != "Recording":
+        return False
+    return sign.number != "0:00" and not sign.number.startswith("−")
 
 
 def test_from_nothing_to_the_first_kept_take_in_twelve_actions_and_a_double_in_two(
