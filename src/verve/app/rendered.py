@@ -32,12 +32,12 @@ class Rendered:
 
     def play(
         self,
-        write: Callable[[Path], object],
+        write: Callable[[Path, Callable[[], bool]], object],
         rate_hz: int,
         failed: Callable[[str], None],
         begun: Callable[[Path, object], None] = lambda _, __: None,
     ) -> None:
-        """Let `write` make a file beside the window, and play it at a rate.
+        """Let `write` make a file beside the window as long as it may go on, and play it at a rate.
 
         `failed` is told why not, `begun` which file it is and what `write` said.
         """
@@ -53,4 +53,9 @@ class Rendered:
             begun(path, said)
             self._find_player().play(PlayRequest(path=path), rate_hz)
 
-        self._tasks.run(self._lane, lambda _, __: write(path), done, failed=failed)
+        self._tasks.run(
+            self._lane,
+            lambda _, is_stopped: write(path, lambda: not is_stopped()),
+            done,
+            failed=failed,
+        )

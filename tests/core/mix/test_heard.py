@@ -2,13 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 
 from tests.core.mix.recorded import RATE_HZ, song_of_two_sections, sung, tone, with_take, write
-from verve.core.mix import chosen_take, heard_of, line_span, plan_of_mix, rendered, takes_of
+from verve.core.mix import (
+    chosen_take,
+    heard_of,
+    line_span,
+    plan_of_mix,
+    rendered,
+    section_begins_s,
+    takes_of,
+)
 from verve.core.session import choose_take, edit_take
 from verve.core.soundfiles import read_span
 
@@ -28,6 +37,21 @@ def test_the_chosen_take_is_heard_else_the_newest_good_one(tmp_path: Path) -> No
         ("take_1", 0.0, 4.0),
         ("take_2", 4.0, 8.0),
     ]
+
+
+def test_a_take_is_heard_from_where_its_section_begins_in_its_file(tmp_path: Path) -> None:
+    session = song_of_two_sections()
+    for number, section, start_s in ((1, "chorus", 2.5), (2, "chorus", 5.0), (3, None, 2.5)):
+        session = with_take(
+            session, tmp_path, number, {"voice": tone(200.0, 3.0)}, start_s=start_s, section=section
+        )
+    found = []
+    for take in session.takes:
+        (track,) = take.tracks
+        found.append(section_begins_s(session, take, track))
+        later = replace(track, begin_frame=24_000)
+        assert section_begins_s(session, take, later) == found[-1] + 0.5
+    assert found == [1.5, 0.0, 0.0]
 
 
 def test_a_take_of_a_section_holds_that_one_alone(tmp_path: Path) -> None:

@@ -42,6 +42,13 @@ def track_of(take: Take, line_id: str) -> TakeTrack | None:
     return next((track for track in take.tracks if track.line == line_id), None)
 
 
+def section_begins_s(session: Session, take: Take, track: TakeTrack) -> float:
+    """Where in the file of a track the section of its take begins, in seconds; the take itself where it has none."""
+    section = session.song.section(take.section)
+    lead_s = 0.0 if section is None else max(0.0, section.start_s - start_of(take))
+    return (track.begin_frame or 0) / session.setup.audio.sample_rate_hz + lead_s
+
+
 def takes_of(session: Session, line_id: str, section: str | None) -> tuple[Take, ...]:
     """The takes of a signal that hold a section, false starts left out, the oldest first."""
     wanted = session.song.section(section)

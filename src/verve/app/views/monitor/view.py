@@ -224,7 +224,7 @@ class MonitorView(QWidget):
         session = self._document.session
         rate_hz = session.setup.audio.sample_rate_hz
         self._rendered.play(
-            lambda path: _heard(session, who, part, path), rate_hz, self._document.refused.emit
+            lambda path, _: _heard(session, who, part, path), rate_hz, self._document.refused.emit
         )
 
     def _save(self, who: str, part: str) -> None:

@@ -66,7 +66,7 @@ class ListenBox(QWidget):
             return
         whom = self.whom.currentData()
 
-        def write(path: Path) -> Path:
+        def write(path: Path, _: object) -> Path:
             # Imported here: the step is opened before what renders is loaded.
             from verve.devices import SpotRequest, write_spot
 

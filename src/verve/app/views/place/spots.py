@@ -188,7 +188,7 @@ class SpotsBox(QWidget):
         """Make a spot be heard, whatever is heard now."""
         session = self._session
 
-        def write(path: Path) -> Path:
+        def write(path: Path, _: object) -> Path:
             # Imported here: the step is opened before what renders is loaded.
             from verve.devices import write_noted
 

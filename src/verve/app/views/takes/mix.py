@@ -324,12 +324,15 @@ class MixPage(QWidget):
             return
         session = self._document.session
 
-        def write(path: Path) -> Path:
-            self._lufs = write_mix(session, path)
-            return path
+        def write(path: Path, goes_on: Callable[[], bool]) -> float | None:
+            return write_mix(session, path, goes_on)
+
+        def begun(_: Path, lufs: object) -> None:
+            assert lufs is None or isinstance(lufs, float)
+            self._lufs = lufs
 
         rate_hz = session.setup.audio.sample_rate_hz
-        self._rendered.play(write, rate_hz, self._document.refused.emit)
+        self._rendered.play(write, rate_hz, self._document.refused.emit, begun)
 
     def _compare(self) -> None:
         """The reference, as loud as the mix that was heard last; before that as loud as it is to be bounced."""

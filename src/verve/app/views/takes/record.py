@@ -29,7 +29,7 @@ from verve.app.widgets.far_sign import FarSign
 from verve.app.widgets.grain import Grain
 from verve.app.widgets.labels import Elided, caption, caption_of, card, scrolling_rest
 from verve.core.errors import VerveError
-from verve.core.mix import start_of, track_of
+from verve.core.mix import section_begins_s, track_of
 from verve.core.session import (
     Session,
     Take,
@@ -442,12 +442,11 @@ class RecordPage(QWidget):
             return
         item = self._document.line
         track = (None if item is None else track_of(take, item.line.id)) or take.tracks[0]
-        rate_hz = self._document.session.setup.audio.sample_rate_hz
-        section = self._document.session.song.section(take.section)
-        lead_s = 0.0 if section is None else max(0.0, section.start_s - start_of(take))
-        begin_s = (track.begin_frame or 0) / rate_hz + lead_s
+        session = self._document.session
+        begin_s = section_begins_s(session, take, track)
         player.play(
-            PlayRequest(path=Path(track.file), start_s=begin_s, channel=track.channel), rate_hz
+            PlayRequest(path=Path(track.file), start_s=begin_s, channel=track.channel),
+            session.setup.audio.sample_rate_hz,
         )
 
     def next_settings(self) -> None:

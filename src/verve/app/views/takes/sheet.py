@@ -181,7 +181,7 @@ class SheetPage(QWidget):
             return
         session, at_s = self._document.session, self._places[number].at_s
 
-        def write(path: Path) -> Path:
+        def write(path: Path, _: object) -> Path:
             return write_in_place(session, path, max(0.0, at_s - 0.5), at_s + 1.5)
 
         rate_hz = session.setup.audio.sample_rate_hz
@@ -257,7 +257,7 @@ class SheetPage(QWidget):
         shown, session, line = self._rows[row], self._document.session, self._line
         tried = choose_take(session, line, shown.section, shown.marks[place].take)
 
-        def write(path: Path) -> Path:
+        def write(path: Path, _: object) -> Path:
             return write_in_place(tried, path, shown.start_s, shown.end_s)
 
         rate_hz = session.setup.audio.sample_rate_hz
@@ -270,8 +270,8 @@ class SheetPage(QWidget):
         number, session, line = self.sheet.at[0], self._document.session, self._line
         shown = self._rows[number]
 
-        def write(path: Path) -> tuple[float, ...]:
-            return write_in_a_row(session, line, shown, path)
+        def write(path: Path, goes_on: Callable[[], bool]) -> tuple[float, ...]:
+            return write_in_a_row(session, line, shown, path, goes_on)
 
         def begun(path: Path, begins: object) -> None:
             assert isinstance(begins, tuple)
