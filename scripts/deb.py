@@ -9,6 +9,8 @@ import sys
 import tempfile
 from pathlib import Path
 
+import fsrs
+
 from verve import __version__
 from verve.desktop import PLACES
 
@@ -45,6 +47,8 @@ _COMMAND = """\
 #!/usr/bin/python3
 import sys
 
+# What Debian does not have; where it does, its own goes first.
+sys.path.append("/usr/lib/verve")
 from verve.cli import main
 
 sys.exit(main())
@@ -68,6 +72,8 @@ def _stage(tree: Path) -> None:
     rules = share / "doc" / "verve"
     rules.mkdir(parents=True)
     shutil.copyfile(ROOT / "LICENSE", rules / "copyright")
+    beside = Path(fsrs.__file__).parent
+    shutil.copytree(beside, tree / "usr/lib/verve/fsrs", ignore=_UNWANTED)
     command = tree / "usr/bin/verve"
     command.parent.mkdir(parents=True)
     command.write_text(_COMMAND)

@@ -10,7 +10,7 @@ from verve.core.assess import Assessment, assess
 from verve.core.catalogue import add_chain, catalogue
 from verve.core.demo import demo_session
 from verve.core.diagnosis import FOUND, Cause, causes_of, search
-from verve.core.diagnosis._questions import _PRIOR, _Asked, _questions
+from verve.core.diagnosis._questions import _Asked, _questions
 from verve.core.session import Session
 
 THREE, NINE_OF_TEN = 3, 0.9
@@ -42,7 +42,7 @@ def found_share(assessment: Assessment) -> float:
                     break
                 answers[question.key] = truth[question.key]
             first = search(assessment, line, answers).ranked[0][0]
-            weight = _PRIOR[true.weight]
+            weight = PRIOR[true.weight]
             total += weight
             found += weight * (told(asked, first) == truth)
     return found / total

@@ -5,6 +5,7 @@ from verve.devices._day import DayFault, day_faults
 from verve.devices._deliver import delivered_peak_dbfs
 from verve.devices._device import Arrival, AudioDevice, Block, arrivals
 from verve.devices._heard import HeardPart, heard_sound, late_by, write_heard
+from verve.devices._hunted import hunted_sound, write_hunted
 from verve.devices._log import Unfinished, forget_log, taken_up, unfinished
 from verve.devices._loop import (
     SIMULATED_FIXED_MS,
@@ -101,6 +102,7 @@ __all__ = [
     "free_folder",
     "heard_sound",
     "holds_text",
+    "hunted_sound",
     "late_by",
     "listen",
     "live_loop",
@@ -119,6 +121,7 @@ __all__ = [
     "watch",
     "who_is_it",
     "write_heard",
+    "write_hunted",
     "write_loop_signal",
     "write_noted",
     "write_spot",

@@ -12,12 +12,11 @@ from dataclasses import dataclass
 from typing import Final
 
 from verve.core.assess import Assessment
+from verve.core.causes import PRIOR
 from verve.core.diagnosis import _words as words
 from verve.core.diagnosis._causes import AT_SOURCE, IN_SOFTWARE, Cause, causes_of
 from verve.core.words import fill
 
-_PRIOR: Final = {3: 8.0, 2: 4.0, 1: 1.5, 0: 0.5}
-"""How often a cause of each weight is the one, against the others; typical."""
 _WRONG: Final = 0.04
 """How often somebody answers otherwise than it is."""
 _TELLS_BITS = 0.05
@@ -65,7 +64,7 @@ def search(
     answers = answers or {}
     causes = causes_of(assessment, line_id)
     asked = _questions(assessment, line_id, causes)
-    weights = [_PRIOR[cause.weight] for cause in causes]
+    weights = [PRIOR[cause.weight] for cause in causes]
     for one in asked:
         answer = answers.get(one.question.key)
         if answer is not None:

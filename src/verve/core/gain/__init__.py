@@ -10,6 +10,7 @@ from verve.core.gain._dial import (
     dial_short,
     dial_words,
     fitted_bend,
+    gain_of_hour,
     hour_words,
 )
 from verve.core.gain._optimum import (
@@ -43,6 +44,7 @@ __all__ = [
     "dial_short",
     "dial_words",
     "fitted_bend",
+    "gain_of_hour",
     "gains_set",
     "hour_words",
     "is_solvable",

@@ -92,6 +92,17 @@ def dial_hour(control: Control, gain_db: float) -> float:
     return (low + high) / 2.0
 
 
+def gain_of_hour(control: Control, hour: float) -> float:
+    """The gain of a knob that stands at an hour, 7 to 17: what `dial_hour` tells of, the other way round.
+
+    unit: dB
+    source: derivation, `dial_hour` rises with the gain; it is read off backwards between its points
+    """
+    gains = np.linspace(control.minimum, control.maximum, _POINTS * 4)
+    hours = [dial_hour(control, float(gain)) for gain in gains]
+    return float(np.interp(hour, hours, gains))
+
+
 def dial_range(control: Control, gain_db: float) -> tuple[float, float]:
     """The earliest and the latest hour at which a gain may be; one and the same where the knob is known."""
     if control.dial is not None:

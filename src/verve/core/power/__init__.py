@@ -16,7 +16,16 @@ from verve.core.power._sheet import (
     set_up_sheet,
     tear_down_sheet,
 )
-from verve.core.power._states import WAIT_S, Hazard, RunStep, advice, hazards, hazards_between
+from verve.core.power._states import (
+    WAIT_S,
+    Hazard,
+    RunStep,
+    advice,
+    ends_alike,
+    hazards,
+    hazards_between,
+    next_hazards,
+)
 from verve.core.power._switches import SwitchRow, switch_rows
 from verve.core.power._words import CAUTION
 
@@ -32,12 +41,14 @@ __all__ = [
     "between_sheet",
     "budget",
     "change_sheet",
+    "ends_alike",
     "findings",
     "hazards",
     "hazards_between",
     "hum_risks",
     "hum_tests",
     "is_within_budget",
+    "next_hazards",
     "set_up_sheet",
     "switch_rows",
     "tear_down_sheet",

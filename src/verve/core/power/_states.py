@@ -284,6 +284,29 @@ def _take(step: RunStep, world: _World) -> None:
             assert_never(other)
 
 
+def next_hazards(
+    setup: Setup, sheet: Sequence[RunStep], done: Sequence[RunStep], step: RunStep
+) -> tuple[Hazard, ...]:
+    """What could be harmed, or bang, if this step of a set-up or tear-down sheet came next, after those done."""
+    facts = facts_of(setup, complete_routes(setup))
+    world = _start(facts, sheet)
+    for one in done:
+        _take(one, world)
+    return tuple(_judge(step, world, facts))
+
+
+def ends_alike(setup: Setup, sheet: Sequence[RunStep], steps: Sequence[RunStep]) -> bool:
+    """Whether another order of the steps of a sheet ends as the sheet itself does: on, plugged and up alike."""
+    facts = facts_of(setup, complete_routes(setup))
+    ends = []
+    for order in (sheet, steps):
+        world = _start(facts, sheet)
+        for step in order:
+            _take(step, world)
+        ends.append(world)
+    return ends[0] == ends[1]
+
+
 def advice(
     setup: Setup, steps: Sequence[RunStep], ticked: Sequence[str], engine: Engine | None = None
 ) -> str:

@@ -42,6 +42,8 @@ from verve.core.sheets._log import LOG_HEAD, log_csv, log_html, log_markdown
 from verve.core.sheets._measurement import measurement_data, measurement_text
 from verve.core.sheets._mix import bounced_text, pan_text, parsed_pan
 from verve.core.sheets._patch import (
+    PAPER_STYLE,
+    TABLE,
     TRACK_HEAD,
     BoxUse,
     InputUse,
@@ -119,9 +121,11 @@ __all__ = [
     "IN_TUNE_CENTS",
     "LOG_HEAD",
     "NOT_YET",
+    "PAPER_STYLE",
     "PLACE_HEAD",
     "ROLES",
     "ROLE_SAYS",
+    "TABLE",
     "TRACK_HEAD",
     "WAY_COLUMNS",
     "BoxUse",

@@ -1,0 +1,48 @@
+"""What is told of a day against the clock."""
+
+ARRIVES = "{who} arrives"
+SET_UP = "Set up {layer}: {steps:n step|steps}"
+SET_UP_OPEN = "Set up {layer}: about {cables:n cable|cables} (not connected yet)"
+CHANGE = "Change to {layer}: {steps:n step|steps}"
+CHANGE_OPEN = "Change to {layer}: about {cables:n cable|cables} (not connected yet)"
+CHECK = "Check {layer}: {signals:n signal|signals}"
+TUNE = "Tune: {who}"
+TAKE = "{layer}{section}: take {number}"
+IN_SECTION = ", {section}"
+LISTEN = "Listen back to {layer}"
+PAUSE = "Pause"
+WAIT = "Wait for {who}"
+TEAR_DOWN = "Tear down: {steps:n step|steps}"
+THE_SESSION = "what is set up"
+
+OVER = "The day ends {over} too late, at {at}. Something has to go, or begin earlier."
+TIGHT = "Only {free} left at the end: one thing that goes wrong, and it is too late."
+ROOM = "{free} left at the end."
+WAITS = "{who} is waited for: {wait}. Earlier, or another layer first."
+IDLE = "{who} is there {idle} before anything is to be played."
+COSTLY = "{what}: {time}"
+LATEST = "Latest beginning without being late: {at}."
+
+PREPARE_SET_UP = (
+    "Set up the first layer the evening before, with everything but phantom power and gains"
+)
+PREPARE_SECTIONS = "Write the sections and the tempo of the song into Takes"
+PREPARE_CABLES = "Lay out the cables of every change, each marked with its two ends"
+PREPARE_STRINGS = "New strings a day or two before, not on the day"
+PREPARE_GAINS = "Take the gains of an earlier take, or of Stage, as a beginning of the check"
+PREPARE_SAVES = "{what}: saves about {time}"
+PREPARE_PLAIN = "{what}"
+
+DONE = "The day is over at {at}: {takes:n take|takes} kept."
+LATE = "{late} too late."
+IN_TIME = "{free} before the end."
+LOST = "Incidents took {lost}, and {dropped:n take|takes} were left out."
+NO_TIME = "no time"
+TYPICAL = "Times are typical; those of your own days take their place from three on."
+LEARNT = "Times marked • are learnt from your own days."
+DO_IT = "Do it now: {time}"
+LEAVE_OUT = "Go on, and leave one take out"
+CAUTION = (
+    "Monitors and headphones down while you plug. Never lift a mains safety earth; mains work is for a licensed "
+    "electrician under local code."
+)

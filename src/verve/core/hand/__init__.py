@@ -1,0 +1,29 @@
+"""Set it by hand: gains, pads and distances set by ear, for a player who plays harder later than in the test."""
+
+from verve.core.hand._exercise import (
+    Exercise,
+    Knob,
+    Result,
+    Score,
+    Tested,
+    exercise_of,
+    knobs_of,
+    played,
+    settable_lines,
+    tested,
+    turned,
+)
+
+__all__ = [
+    "Exercise",
+    "Knob",
+    "Result",
+    "Score",
+    "Tested",
+    "exercise_of",
+    "knobs_of",
+    "played",
+    "settable_lines",
+    "tested",
+    "turned",
+]

@@ -1,0 +1,40 @@
+"""What somebody has practised, kept in one file of theirs, and what comes back when."""
+
+from verve.core.learning._progress import (
+    Card,
+    DayTimes,
+    Grade,
+    Progress,
+    Review,
+    Threshold,
+    progress_from_json,
+    progress_to_json,
+    read_progress,
+    with_day,
+    with_learnt,
+    with_offered,
+    with_threshold,
+    write_progress,
+)
+from verve.core.learning._repetition import KNOWN_DAYS, due, known, reviewed
+
+__all__ = [
+    "KNOWN_DAYS",
+    "Card",
+    "DayTimes",
+    "Grade",
+    "Progress",
+    "Review",
+    "Threshold",
+    "due",
+    "known",
+    "progress_from_json",
+    "progress_to_json",
+    "read_progress",
+    "reviewed",
+    "with_day",
+    "with_learnt",
+    "with_offered",
+    "with_threshold",
+    "write_progress",
+]
