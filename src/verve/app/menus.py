@@ -177,6 +177,13 @@ def make_menus(window: MainWindow) -> Menus:
     put(steps, "T&uner", "F8", window.show_tuner, "the note that sounds, and how far off it is")
     put(
         steps,
+        "Pract&ise…",
+        "F4",
+        lambda: window.offering.open(),
+        "find faults, set gains, go through orders and the day, on a copy",
+    )
+    put(
+        steps,
         "Record in the s&ong",
         "Ctrl+T",
         window.record_in_song,

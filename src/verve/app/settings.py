@@ -35,6 +35,7 @@ class Settings:
         )
         data = _place(QStandardPaths.StandardLocation.GenericDataLocation)
         self.gear_file = (folder / "gear.json") if folder else data / "gear.json"
+        self.practice_file = (folder / "practice.json") if folder else data / "practice.json"
         self._kept = QSettings(str(self.folder / "verve.ini"), QSettings.Format.IniFormat)
 
     def recent(self) -> list[Path]:

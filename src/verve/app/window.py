@@ -35,6 +35,7 @@ from verve.app.files import Files
 from verve.app.gathering import Gathering
 from verve.app.importing import Importing
 from verve.app.menus import deed_text, make_menus
+from verve.app.offering import Offering
 from verve.app.recordings import Recordings
 from verve.app.rehearsal import Rehearsal
 from verve.app.settings import Settings
@@ -110,6 +111,9 @@ class MainWindow(QMainWindow, NamedViews):
         self.gathering = Gathering(self, self.document, self.tasks)
         self.connecting = Connecting(self.document, self.tasks)
         self.beside = Beside(self, self.document, self._settings, self.tasks)
+        self.offering = Offering(
+            self, self.document, self._settings, self.tasks, lambda: self.player
+        )
         self._player: Player | None = None
         self._alarm: WholeWindow | None = None
         self._find_output = find_output
@@ -173,6 +177,7 @@ class MainWindow(QMainWindow, NamedViews):
         self._message.setWordWrap(True)
         self._message.hide()
         outer.addWidget(self._message)
+        outer.addWidget(self.offering.bar)
         self.reason.stay.setChecked(self._settings.reason_stays)
         self.reason.setVisible(self._settings.reason_stays)
         kept = self._settings.panes()
@@ -438,6 +443,7 @@ class MainWindow(QMainWindow, NamedViews):
         self._step = step
         self._show_view(step)
         self._refresh()
+        self.offering.at(step)
 
     def _do_next(self, thing: NextThing) -> None:
         if thing.action in {"add", "connections"}:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final, Literal
 
 from verve.core.clock import _words as words
 from verve.core.clock._times import PAUSE_EVERY_S, Pace
+from verve.core.errors import InputError
 from verve.core.learning import DayTimes
 from verve.core.power import RunStep, set_up_sheet, tear_down_sheet
 from verve.core.session import Pass, Session, Setup, listeners, patch_of, routes
@@ -203,9 +206,14 @@ def _events(
     if steps and layers:
         title = fill(words.TEAR_DOWN, steps=len(steps))
         yield Event(
-            kind="tear_down", start_s=now, end_s=now + pace.steps_s(steps), title=title,
+            kind="tear_down", start_s=now, end_s=now + _whole_minutes(pace.steps_s(steps)), title=title,
             is_learnt=pace.is_learnt("change"),
         )  # fmt: skip
+
+
+def _whole_minutes(seconds: float) -> float:
+    """Planned in whole minutes, up: what is printed adds up."""
+    return math.ceil(seconds / 60.0) * 60.0
 
 
 def _come(come: list[Event], until_s: float) -> Iterator[Event]:
@@ -226,6 +234,7 @@ def _of_layer(
     """What a layer needs, each from 0 on."""
 
     def event(kind: Kind, seconds: float, title: str, **more: object) -> Event:
+        seconds = _whole_minutes(seconds)
         return Event(
             kind=kind,
             start_s=0.0,
@@ -335,3 +344,14 @@ def expected_changes_s(session: Session) -> dict[str, float]:
             seconds += layer.signals * pace.seconds("check")
             found[layer.key] = seconds + len(layer.strung) * pace.seconds("tune")
     return found
+
+
+def parse_clock(text: str) -> float:
+    """A time of the day as people write it: "9:30", "9.30", "930", "18"; in hours since midnight.
+
+    raises: InputError for anything else
+    """
+    found = re.fullmatch(r"\s*(\d{1,2})(?:[:.h ]?(\d{2}))?\s*(?:h|o.?clock)?\s*", text.casefold())
+    if found is None or int(found[1]) > 24 or int(found[2] or 0) > 59:
+        raise InputError("time", "must be a time of the day, as 9:30", text)
+    return int(found[1]) + int(found[2] or 0) / 60.0

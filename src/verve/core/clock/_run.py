@@ -128,5 +128,7 @@ class DayRun:
 
 def choices(incident: Incident) -> tuple[str, ...]:
     """What one can do about it, in words; the first is to mend it now."""
-    now = fill(words.DO_IT, time=span_text(incident.seconds))
-    return (now, words.LEAVE_OUT) if incident.can_wait else (now,)
+    time = span_text(incident.seconds)
+    if not incident.can_wait:
+        return (fill(words.TAKES, time=time),)
+    return (fill(words.DO_IT, time=time), words.LEAVE_OUT)

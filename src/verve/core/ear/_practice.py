@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Literal
 
 from verve.core.ear import _words as words
 from verve.core.ear._drills import DRILLS, Drill
@@ -52,6 +53,14 @@ class Session:
         )
 
     @property
+    def grade(self) -> Literal[1, 2, 3, 4]:
+        """How well it was heard: 3 as well as with practice, 1 where nothing was told apart."""
+        found, scale = self.stairs.threshold, self.drill.scale
+        if found is None or scale.position(found) < 1.0:
+            return 1
+        return 3 if scale.position(found) >= scale.position(self.drill.good) else 2
+
+    @property
     def is_over(self) -> bool:
         """Whether it is known well enough."""
         return self.stairs.is_over
@@ -69,7 +78,7 @@ def result_text(session: Session) -> str:
     drill, found = session.drill, session.stairs.threshold
     if found is None:
         return words.NOT_YET
-    is_good = drill.scale.position(found) >= drill.scale.position(drill.good)
+    is_good = session.grade == 3
     # What is below is told down to a value, what is over or late from a value on.
     from_ = "down to" if drill.varied == "dB below" else "from"
     value = value_text(drill, found)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Final
+from typing import Final, Literal
 
 from verve.core.engine import Engine
 from verve.core.gain import all_changes, dial_hours, gains_set, optimum
@@ -103,6 +103,11 @@ class Score:
         return not self.lost and all(
             one.worse_db <= _WORSE_DB and not one.is_low for one in self.results
         )
+
+    @property
+    def grade(self) -> Literal[1, 2, 3, 4]:
+        """How well it was set: 1 where a take is lost, 3 where everything is right."""
+        return 1 if self.lost else 3 if self.is_right else 2
 
 
 def settable_lines(session: Session, engine: Engine | None = None) -> tuple[tuple[str, str], ...]:

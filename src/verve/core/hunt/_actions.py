@@ -14,7 +14,8 @@ from verve.core.words import fill
 LIVE, PAUSE, BACK = "live", "pause", "back"
 SECONDS: Final = {
     LIVE: 5.0, PAUSE: 5.0, BACK: 15.0, TRACK: 5.0, TRACKS: 4.0, PREFERENCES: 20.0, PHONES: 5.0, NOTES: 20.0,
-    IN_ROOM: 30.0, "source": 5.0, "device": 12.0, "recorder": 5.0, "cable": 15.0, "swap": 60.0, "battery": 60.0, "turn": 5.0,
+    IN_ROOM: 30.0, "source": 5.0, "device": 12.0, "recorder": 5.0, "cable": 15.0, "swap": 60.0, "battery": 60.0,
+    "turn": 5.0,
     "laptop": 15.0, "strip": 90.0, "lift": 10.0, "quiet": 20.0, "loudspeakers": 5.0, "mute": 4.0,
 }  # fmt: skip
 """What each takes, with the way there; typical."""

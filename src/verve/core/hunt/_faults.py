@@ -11,6 +11,7 @@ from typing import Final, Protocol
 
 from verve.core.causes import PRIOR, Slip, controls_on, slips_of
 from verve.core.engine import Engine
+from verve.core.hunt import _words as words
 from verve.core.hunt._kinds import AT_A_CONTROL, OTHERS, Kind
 from verve.core.hunt._oddity import NOTHING_ODD, Oddity
 from verve.core.kind import Control, ControlValue, control_text
@@ -89,7 +90,9 @@ def _kind_of(control: Control, value: ControlValue) -> str | None:
             return "pad_in" if float(value or 0.0) > float(now or 0.0) else "pad_out"
         case "gain_db":
             apart = float(value or 0.0) - float(now or 0.0)
-            return "gain_down" if apart <= -20.0 else "gain_from_talking" if apart >= 10.0 else None
+            if apart <= -20.0 or (apart <= -6.0 and value == control.minimum):
+                return "gain_down"
+            return "gain_from_talking" if apart >= 10.0 else None
         case "volume_position" | "tone_position":
             lowest = isinstance(value, float) and value < 0.2
             return {"v": "volume_down", "t": "tone_down"}[control.name[0]] if lowest else None
@@ -199,7 +202,11 @@ def _of_slips(session: Session, slips: tuple[Slip, ...], made: _Made) -> Iterato
         elif slip.kind == "no_input":
             yield replace(made("track_empty_input"), prior=prior)
         elif slip.kind == "other_input" and others.index(slip) < _MOST_OTHERS:
-            more: dict[str, Place] = {"other": names[slip.other], "other_id": slip.other}
+            more: dict[str, Place] = {
+                "other": names[slip.other],
+                "other_id": slip.other,
+                "other_input": fill(words.INPUT_OF, input=str(one.value)),
+            }
             yield replace(made("track_other_input", **more), prior=prior / len(others))
             yield made("plugs_swapped", **more)
 

@@ -6,7 +6,7 @@ import random
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import combinations
-from typing import Final
+from typing import Final, Literal
 
 from verve.core.engine import Engine
 from verve.core.hunt import _words as words
@@ -31,6 +31,8 @@ from verve.core.words import fill
 _AGAIN_S: Final = 5.0
 """To play once more after something was mended, and to look at the meter."""
 _MOST_WORLDS: Final = 600
+_AT_ONCE, _TROUBLE = 1.5, 4.0
+"""So many times as long as the quickest search."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -292,3 +294,12 @@ def _told(
         yield Told(
             text=action.text, seconds=action.seconds, says=shown(world, action), left=len(left)
         )
+
+
+def grade_of(found: Debrief) -> Literal[1, 2, 3, 4]:
+    """How well a fault was found, as it decides when it comes back: 1 missed, 4 at once."""
+    if found.is_given_up or found.wrong > 1:
+        return 1
+    if found.wrong or found.times_quickest > _TROUBLE:
+        return 2
+    return 4 if found.times_quickest <= _AT_ONCE else 3

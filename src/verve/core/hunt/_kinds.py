@@ -206,7 +206,7 @@ OTHERS: Final[Mapping[str, Kind]] = {
             mend="Gains and monitors down, swap the plugs",
             seconds=40.0,
             odd=Oddity(reads="{other_id}"),
-            seen=(("{recorder}", "Plugged in here", "the cable of {other}"),),
+            seen=(("{recorder}", "Plugged in here", "the cable that belongs into {other_input}"),),
         ),
         Kind(
             key="track_other_input",

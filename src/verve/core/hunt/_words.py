@@ -16,7 +16,8 @@ FANS, WINDOWS, LOUDSPEAKERS = "Fans and heaters", "Windows and doors", "Loudspea
 SCREENS, CHARGER = "Screens near the player", "Charger of the computer"
 PLUGS, PLUGGED_HERE, SHIELD = "Plugs", "Plugged in here", "Pop shield"
 
-OWN_INPUT, FRAMES, CABLE_OF = "{input}", "{frames} samples", "the cable of {name}"
+INPUT_OF = "input {input}"
+OWN_INPUT, FRAMES, OWN_CABLE = "{input}", "{frames} samples", "the cable that belongs here"
 YES, OFF, MONO, AS_WANTED, BOTH_ALIKE = "yes", "off", "mono", "as wanted", "both alike"
 IN, MIDDLE, SHUT, DOWN, NONE, PULLED, THERE = (
     "all the way in", "in the middle", "shut", "down", "none", "pulled out", "there",

@@ -356,7 +356,7 @@ def _usual_rows(case: Case, place: str) -> Sequence[tuple[str, str]]:
     if place.startswith("cable:"):
         return ((words.PLUGS, words.IN),)
     if place == recorder.owner:
-        return ((words.PLUGGED_HERE, fill(words.CABLE_OF, name=case.name)),)
+        return ((words.PLUGGED_HERE, words.OWN_CABLE),)
     if place == state.route.steps[0].owner and state.route.source.figures.player == "voice":
         return ((words.SHIELD, words.THERE),)
     return ()

@@ -1,5 +1,6 @@
 """What somebody has practised, kept in one file of theirs, and what comes back when."""
 
+from verve.core.learning._offers import Offer, offer_at
 from verve.core.learning._progress import (
     Card,
     DayTimes,
@@ -23,11 +24,13 @@ __all__ = [
     "Card",
     "DayTimes",
     "Grade",
+    "Offer",
     "Progress",
     "Review",
     "Threshold",
     "due",
     "known",
+    "offer_at",
     "progress_from_json",
     "progress_to_json",
     "read_progress",

@@ -68,7 +68,7 @@ class DayTimes(Frozen):
 
 
 class Progress(Frozen):
-    """All of it. `learnt` is what real days have shown, in seconds or as a ratio; `days` is by the session's title."""
+    """All of it. `learnt` is what real days have shown, in seconds or as a ratio; `days` is by session title."""
 
     format: Literal["verve-practice"] = "verve-practice"
     version: Literal[1] = 1

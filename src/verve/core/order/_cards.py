@@ -21,6 +21,7 @@ from verve.core.power import (
 from verve.core.session import Session, Setup, only_lines, routes
 from verve.core.words import fill
 
+_MOST_STOPS = 3
 Sheet = Literal["set up", "change", "tear down"]
 
 
@@ -65,6 +66,13 @@ class Cards:
             return replace(self, stops=(*self.stops, stopped), stopped=stopped)
         return replace(self, done=(*self.done, step), stopped=None)
 
+    def grade(self, hints: int) -> Literal[1, 2, 3, 4]:
+        """How well it was known, with what was shown on the way: 1 missed, 4 at once."""
+        missed = len(self.stops) + hints
+        if missed > _MOST_STOPS:
+            return 1
+        return 4 if not missed else 3 if missed == 1 else 2
+
     def hint(self) -> RunStep:
         """A card that is safe now: the next one of the sheet."""
         taken = {step.key for step in self.done}
@@ -75,7 +83,8 @@ class Cards:
         if self.stopped is not None:
             return self.stopped.says
         if not self.is_over:
-            return self.done[-1].reason if self.done else ""
+            last = self.done[-1] if self.done else None
+            return "" if last is None else f"{last.words} {last.reason}"
         if not self.stops:
             return words.DONE_AT_ONCE
         return f"{words.DONE} {fill(words.STOPS, stops=len(self.stops))}"

@@ -1,0 +1,112 @@
+"""Opens the practice window, and offers a minute of it once, at the step where it is needed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
+
+from verve.app.document import Document
+from verve.app.practising import Practising
+from verve.app.settings import Settings
+from verve.app.tasks import Tasks
+from verve.app.widgets.buttons import push
+from verve.app.widgets.labels import text
+
+if TYPE_CHECKING:
+    from verve.app.player import Player
+    from verve.app.practice import PracticeWindow
+    from verve.core.findings import Step
+    from verve.core.learning import Offer
+
+
+class OfferBar(QWidget):
+    """One sentence and two buttons below the step; it takes no focus and goes with the next step."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        self.says = text()
+        self.practise = push(
+            "Practise it", "Opens the practice window; nothing of the session is changed"
+        )
+        self.decline = push(
+            "Not now",
+            "It is not offered again; the practice window is in the menu Steps",
+            self.hide,
+        )
+        row.addWidget(self.says, 1)
+        row.addWidget(self.practise)
+        row.addWidget(self.decline)
+        self.hide()
+
+
+class Offering:
+    """What the main window knows of practice: the menu's window, and one offer at a time."""
+
+    def __init__(
+        self,
+        window: QWidget,
+        document: Document,
+        settings: Settings,
+        tasks: Tasks,
+        find_player: Callable[[], Player],
+    ) -> None:
+        self._window, self._document, self._tasks = window, document, tasks
+        self._find_player = find_player
+        self.practising = Practising(settings.practice_file)
+        self.bar = OfferBar()
+        self.bar.practise.clicked.connect(lambda _: self._accept())
+        self._offer: Offer | None = None
+        self.window: PracticeWindow | None = None
+
+    def open(self, page: str = "", line: str = "", drill: str = "") -> None:
+        """The window, on a copy of the session as it is now."""
+        from verve.app.practice import PracticeWindow
+
+        if self.window is not None:
+            self.window.close()
+        item = self._document.line
+        selected = line or ("" if item is None else item.line.id)
+        made = PracticeWindow(
+            self._document.session,
+            selected,
+            self._tasks,
+            self.practising,
+            self._find_player,
+            self._window,
+        )
+        made.closed.connect(self._forget)
+        self.window = made
+        if page:
+            made.turn_to(page, line, drill)
+        made.show()
+
+    def _forget(self) -> None:
+        if self.window is not None:
+            self.window.deleteLater()
+            self.window = None
+
+    def at(self, step: Step) -> None:
+        """Somebody comes to a step: what is offered there, if anything, once."""
+        self.bar.hide()
+        session = self._document.session
+        practising = self.practising
+
+        def done(found: Offer | None) -> None:
+            self._offer = found
+            if found is not None:
+                self.bar.says.setText(found.says)
+                self.bar.show()
+
+        if step not in {"power", "stage", "takes"} or not session.setup.lines:
+            return
+        done(practising.offer_at(session, step))
+
+    def _accept(self) -> None:
+        self.bar.hide()
+        offer = self._offer
+        if offer is not None:
+            self.open(offer.page, offer.line, offer.drill)

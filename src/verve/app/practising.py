@@ -1,0 +1,79 @@
+"""What somebody has practised, read and kept in their own file; and what is offered once where it is needed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from verve.core.errors import VerveError
+
+if TYPE_CHECKING:
+    from verve.core.findings import Step
+    from verve.core.learning import Grade, Offer, Progress
+    from verve.core.session import Session
+
+
+def _now() -> datetime:
+    return datetime.now().astimezone()
+
+
+class Practising(QObject):
+    """The person's progress: read when it is first asked for, written after each change of it."""
+
+    told = pyqtSignal(str)
+    """Why it could not be read or kept."""
+    changed = pyqtSignal()
+
+    def __init__(self, path: Path, now: Callable[[], datetime] = _now) -> None:
+        super().__init__()
+        self._path, self.now = path, now
+        self._progress: Progress | None = None
+        self._may_write = True
+
+    @property
+    def progress(self) -> Progress:
+        """All of it; nothing where its file cannot be read, which is told, and then it is not written over."""
+        if self._progress is None:
+            from verve.core.learning import Progress, read_progress
+
+            try:
+                self._progress = read_progress(self._path)
+            except VerveError as error:
+                self._progress, self._may_write = Progress(), False
+                self.told.emit(f"{error} What you practise now is not kept.")
+        return self._progress
+
+    def change(self, change: Callable[[Progress], Progress]) -> None:
+        """Keep what becomes of it."""
+        before = self.progress
+        self._progress = change(before)
+        if self._progress == before:
+            return
+        if self._may_write:
+            from verve.core.learning import write_progress
+
+            try:
+                write_progress(self._path, self._progress)
+            except VerveError as error:
+                self.told.emit(str(error))
+        self.changed.emit()
+
+    def reviewed(self, key: str, grade: Grade, seconds: float = 0.0) -> None:
+        """Something was practised, and went so."""
+        from verve.core.learning import reviewed
+
+        self.change(lambda old: reviewed(old, key, grade, self.now(), seconds))
+
+    def offer_at(self, session: Session, step: Step) -> Offer | None:
+        """What is offered at a step, once: from now on it counts as offered."""
+        from verve.core.learning import offer_at, with_offered
+
+        found = offer_at(session, step, self.progress)
+        if found is not None:
+            key = found.key
+            self.change(lambda old: with_offered(old, key))
+        return found
