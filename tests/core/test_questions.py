@@ -8,6 +8,7 @@ from tests.big_session import big_session
 from tests.conftest import follow
 from verve.core.assess import Assessment, assess
 from verve.core.catalogue import add_chain, catalogue
+from verve.core.causes import PRIOR
 from verve.core.demo import demo_session
 from verve.core.diagnosis import FOUND, Cause, causes_of, search
 from verve.core.diagnosis._questions import _Asked, _questions

@@ -20,6 +20,8 @@ if TYPE_CHECKING:
     from verve.core.findings import Step
     from verve.core.learning import Offer
 
+_STEPS = frozenset({"power", "stage", "takes"})
+
 
 class OfferBar(QWidget):
     """One sentence and two buttons below the step; it takes no focus and goes with the next step."""
@@ -92,18 +94,12 @@ class Offering:
     def at(self, step: Step) -> None:
         """Somebody comes to a step: what is offered there, if anything, once."""
         self.bar.hide()
-        session = self._document.session
-        practising = self.practising
-
-        def done(found: Offer | None) -> None:
-            self._offer = found
-            if found is not None:
-                self.bar.says.setText(found.says)
-                self.bar.show()
-
-        if step not in {"power", "stage", "takes"} or not session.setup.lines:
+        if step not in _STEPS or not self._document.session.setup.lines:
             return
-        done(practising.offer_at(session, step))
+        self._offer = self.practising.offer_at(self._document.assessment, step)
+        if self._offer is not None:
+            self.bar.says.setText(self._offer.says)
+            self.bar.show()
 
     def _accept(self) -> None:
         self.bar.hide()

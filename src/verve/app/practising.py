@@ -12,9 +12,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from verve.core.errors import VerveError
 
 if TYPE_CHECKING:
+    from verve.core.assess import Assessment
     from verve.core.findings import Step
     from verve.core.learning import Grade, Offer, Progress
-    from verve.core.session import Session
 
 
 def _now() -> datetime:
@@ -33,6 +33,8 @@ class Practising(QObject):
         self._path, self.now = path, now
         self._progress: Progress | None = None
         self._may_write = True
+        self.trouble = ""
+        """Why it could not be read; empty where it could."""
 
     @property
     def progress(self) -> Progress:
@@ -44,7 +46,8 @@ class Practising(QObject):
                 self._progress = read_progress(self._path)
             except VerveError as error:
                 self._progress, self._may_write = Progress(), False
-                self.told.emit(f"{error} What you practise now is not kept.")
+                self.trouble = f"{error} What you practise now is not kept."
+                self.told.emit(self.trouble)
         return self._progress
 
     def change(self, change: Callable[[Progress], Progress]) -> None:
@@ -68,11 +71,14 @@ class Practising(QObject):
 
         self.change(lambda old: reviewed(old, key, grade, self.now(), seconds))
 
-    def offer_at(self, session: Session, step: Step) -> Offer | None:
+    def offer_at(self, assessment: Assessment, step: Step) -> Offer | None:
         """What is offered at a step, once: from now on it counts as offered."""
-        from verve.core.learning import offer_at, with_offered
+        from verve.core.learning import offer_at, offers_of, with_offered
 
-        found = offer_at(session, step, self.progress)
+        if not offers_of(assessment, step):
+            # The file is read when there is something to be offered, not before.
+            return None
+        found = offer_at(assessment, step, self.progress)
         if found is not None:
             key = found.key
             self.change(lambda old: with_offered(old, key))

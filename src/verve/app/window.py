@@ -259,6 +259,7 @@ class MainWindow(QMainWindow, NamedViews):
         self.recordings.told.connect(self.say)
         self.connecting.told.connect(self.say)
         self.gathering.told.connect(self.say)
+        self.offering.practising.told.connect(self.say)
         self.connecting.found.connect(lambda found: self.patch.show_connections(found))
         self.advising = Advising(
             document,
@@ -443,7 +444,8 @@ class MainWindow(QMainWindow, NamedViews):
         self._step = step
         self._show_view(step)
         self._refresh()
-        self.offering.at(step)
+        if self._is_complete:
+            self.offering.at(step)
 
     def _do_next(self, thing: NextThing) -> None:
         if thing.action in {"add", "connections"}:

@@ -17,7 +17,7 @@ from verve.core.files import whole_file
 from verve.core.hunt import NOBODY, ROOM, Oddity, World, signs_of
 from verve.core.session import Play, cue_of
 from verve.core.sound import seed_of
-from verve.core.units import FloatArray
+from verve.core.units import FloatArray, a_weighting_power
 from verve.devices._device import arrivals
 from verve.devices._heard import late_by
 from verve.devices._simulated import SimulatedInterface
@@ -197,11 +197,14 @@ def _slower(sound: FloatArray, speed: float) -> FloatArray:
 
 
 def _noise(frames: int, rate_hz: int, dbfs: float, below_hz: float) -> FloatArray:
-    """Noise that falls off above a frequency, so strong as RMS."""
+    """Noise that falls off above a frequency, so strong A-weighted, against a full-scale sine."""
     rng = np.random.default_rng(seed_of(f"noise {dbfs:.1f}"))
     made = signal.lfilter(*signal.butter(1, below_hz, fs=rate_hz), rng.standard_normal(frames))
-    rms = float(np.sqrt(np.mean(made**2)))
-    return np.asarray(made * (10.0 ** (dbfs / 20.0) / rms))
+    hz = np.asarray(np.fft.rfftfreq(frames, 1.0 / rate_hz), dtype=np.float64)
+    power = np.abs(np.fft.rfft(made)) ** 2 * a_weighting_power(hz)
+    # Parseval: both halves of the spectrum, of a sine the mean square is a half.
+    rms = float(np.sqrt(2.0 * power.sum())) / frames
+    return np.asarray(made * (10.0 ** (dbfs / 20.0) / (rms * np.sqrt(2.0))))
 
 
 def _pops(frames: int, rate_hz: int) -> FloatArray:

@@ -62,9 +62,7 @@ class DayPage(QWidget):
         self.sign.setFont(theme.words(15.0))
         inside.addWidget(self.sign)
         buttons = QHBoxLayout()
-        self.forward = push(
-            "Next", "Goes on to what comes next. Key: Space", self.go_on, strong=True
-        )
+        self.forward = push("Next", "Goes on to what comes next", self.go_on, strong=True)
         self.first = push(
             "", "Takes its time, and keeps all takes. Key: 1", lambda: self.decide(now=True)
         )
@@ -86,8 +84,7 @@ class DayPage(QWidget):
         row.addWidget(self.times, 3)
         row.addWidget(self._make_side(), 2)
         outer.addLayout(row, 1)
-        for key, slot in (
-            ("Space", self.go_on), ("1", lambda: self.decide(now=True)), ("2", lambda: self.decide(now=False)),
+        for key, slot in ( ("1", lambda: self.decide(now=True)), ("2", lambda: self.decide(now=False)),
             ("N", self.play_through),
         ):  # fmt: skip
             shortcut = QShortcut(QKeySequence(key), self)

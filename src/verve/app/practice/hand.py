@@ -24,7 +24,7 @@ from verve.core.hand import (
     knobs_of,
     played,
     settable_lines,
-    tested,
+    shown_in_test,
     turned,
 )
 from verve.core.kind import Control, ControlValue, control_text
@@ -146,7 +146,7 @@ class HandPage(QWidget):
         """What the meters reach in a test."""
         if self.exercise is None:
             return
-        self.exercise, found = tested(self.exercise)
+        self.exercise, found = shown_in_test(self.exercise)
         said = []
         for one in found:
             peak = "nothing" if one.peak_dbfs is None else level_text(one.peak_dbfs, "dBFS", 0)

@@ -90,6 +90,8 @@ class PracticeWindow(QWidget):
         self._connect()
         self.resize(theme.px(_SIZE_PX[0]), theme.px(_SIZE_PX[1]))
         self._prepare()
+        if practising.trouble:
+            self.say(practising.trouble)
 
     def _make_top(self) -> QHBoxLayout:
         row = QHBoxLayout()

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Collection, Mapping
+from functools import cached_property
+from typing import Final
+
 import numpy as np
 from scipy import signal
 
 from verve.core.ear import _words as words
 from verve.core.ear._drills import Drill
 from verve.core.ear._sounds import RATE_HZ
-from verve.core.measure import Meter
+from verve.core.measure import Measurement, Meter
 from verve.core.units import FloatArray
 from verve.core.words import fill
 
@@ -19,48 +23,94 @@ _LEAST_AGAIN = 0.03
 _LEAST_LATER_MS = 0.05
 
 
-def picture_of(sound: FloatArray) -> tuple[tuple[str, str], ...]:
-    """What is measured of a sound, row by row in words; the same rows for every sound.
+class _Measured:
+    """A sound with its figures, each measured when a row of the picture asks for it."""
+
+    def __init__(self, sound: FloatArray) -> None:
+        self._sound, self._left = sound, sound[0]
+
+    @cached_property
+    def _found(self) -> Measurement:
+        meter = Meter(channels=2, rate_hz=RATE_HZ, bit_depth=None)
+        return meter.result(meter.fold(meter.start(), self._sound)).channels[0]
+
+    @cached_property
+    def _balance_db(self) -> tuple[float, float]:
+        return balance_db(self._left)
+
+    @property
+    def _rms_dbfs(self) -> float:
+        return float(10.0 * np.log10(max(2.0 * float(np.mean(self._left**2)), 1e-12)))
+
+    def flat_tops(self) -> str:
+        """How much of it is cut off, and where."""
+        found = self._found
+        if not found.clipped_frames:
+            return words.NONE
+        share = found.clipped_frames / max(1, self._sound.shape[1])
+        return fill(words.TOPS, share=share, level_dbfs=found.clip_level_dbfs or 0.0)
+
+    def peak_over(self) -> str:
+        """How far its highest peak is above its average."""
+        peak_dbfs = 20.0 * float(np.log10(max(float(np.abs(self._left).max()), 1e-9)))
+        return fill(words.DB, value=peak_dbfs - self._rms_dbfs)
+
+    def pauses(self) -> str:
+        """How far what is left in its pauses is below its average."""
+        return fill(words.DB, value=self._rms_dbfs - pause_dbfs(self._left))
+
+    def hum(self) -> str:
+        """Of which mains, and how far below the average."""
+        hum = self._found.hum
+        if hum.hz is None or hum.level_dbfs is None:
+            return words.NONE
+        return fill(words.AT, hz=hum.hz, below_db=self._rms_dbfs - hum.level_dbfs)
+
+    def bass(self) -> str:
+        """What is below 250 Hz."""
+        return fill(words.DB, value=self._balance_db[0])
+
+    def treble(self) -> str:
+        """What is above 4 kHz."""
+        return fill(words.DB, value=self._balance_db[1])
+
+    def again(self) -> str:
+        """Whether it comes again, when and how strong."""
+        lag_ms, strength = comes_again(self._left)
+        return fill(words.AGAIN_AT, value=lag_ms, strength=strength) if strength else words.NONE
+
+    def later(self) -> str:
+        """By how much right is behind left."""
+        found = later_ms(self._sound)
+        return words.NONE if found is None else fill(words.MS, value=found)
+
+
+_ROWS: Final[Mapping[str, Callable[[_Measured], str]]] = {
+    words.FLAT_TOPS: _Measured.flat_tops,
+    words.PEAK_OVER: _Measured.peak_over,
+    words.PAUSES: _Measured.pauses,
+    words.HUM: _Measured.hum,
+    words.BASS: _Measured.bass,
+    words.TREBLE: _Measured.treble,
+    words.AGAIN: _Measured.again,
+    words.LATER: _Measured.later,
+}
+
+
+def picture_of(
+    sound: FloatArray, rows: Collection[str] = tuple(_ROWS)
+) -> tuple[tuple[str, str], ...]:
+    """What is measured of a sound, row by row in words; all rows, or some.
 
     shape: sound (2, n_frames)
     """
-    meter = Meter(channels=2, rate_hz=RATE_HZ, bit_depth=None)
-    found = meter.result(meter.fold(meter.start(), sound)).channels[0]
-    left = sound[0]
-    rms_dbfs = 0.0 if found.rms_dbfs is None else found.rms_dbfs
-    share = found.clipped_frames / max(1, sound.shape[1])
-    bass, treble = balance_db(left)
-    lag_ms, strength = comes_again(left)
-    later = later_ms(sound)
-    hum = found.hum
-    return (
-        (
-            words.FLAT_TOPS,
-            fill(words.TOPS, share=share, level_dbfs=found.clip_level_dbfs or 0.0)
-            if found.clipped_frames
-            else words.NONE,
-        ),
-        (words.PEAK_OVER, fill(words.DB, value=found.crest_db or 0.0)),
-        (words.PAUSES, fill(words.DB, value=rms_dbfs - pause_dbfs(left))),
-        (
-            words.HUM,
-            words.NONE
-            if hum.hz is None or hum.level_dbfs is None
-            else fill(words.AT, hz=hum.hz, below_db=rms_dbfs - hum.level_dbfs),
-        ),
-        (words.BASS, fill(words.DB, value=bass)),
-        (words.TREBLE, fill(words.DB, value=treble)),
-        (
-            words.AGAIN,
-            words.NONE if not strength else fill(words.AGAIN_AT, value=lag_ms, strength=strength),
-        ),
-        (words.LATER, words.NONE if later is None else fill(words.MS, value=later)),
-    )
+    measured = _Measured(sound)
+    return tuple((row, say(measured)) for row, say in _ROWS.items() if row in rows)
 
 
 def picture_for(drill: Drill, sound: FloatArray) -> tuple[tuple[str, str], ...]:
     """Of the same the rows that a drill can be read from."""
-    return tuple((row, said) for row, said in picture_of(sound) if row in drill.shows)
+    return picture_of(sound, drill.shows)
 
 
 def pause_dbfs(samples: FloatArray) -> float:

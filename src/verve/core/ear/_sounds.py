@@ -28,6 +28,7 @@ _PLAYERS: Final = ("plucked", "bowed", "voice")
 _CLICK_S, _NOTE_S, _BEATS_PER_S = 0.004, 0.25, 2.0
 _HARMONICS: Final = ((1, 1.0), (2, 0.5), (3, 0.4), (4, 0.2), (5, 0.2))
 _ROUNDS_HZ: Final = 5000.0
+_LEVELLINGS, _NEAR_LU = 5, 0.03
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -68,8 +69,13 @@ def loudness_lufs(samples: FloatArray) -> float | None:
 
 def _levelled(samples: FloatArray) -> FloatArray:
     sides = np.stack([samples, samples]) if samples.ndim == 1 else samples
-    now = loudness_lufs(sides)
-    return sides if now is None else np.asarray(sides * 10.0 ** ((LOUDNESS_LUFS - now) / 20.0))
+    # What is soft enough to be left out of a loudness is another part of it at another level: twice, then it stays.
+    for _ in range(_LEVELLINGS):
+        now = loudness_lufs(sides)
+        if now is None or abs(now - LOUDNESS_LUFS) < _NEAR_LU:
+            break
+        sides = np.asarray(sides * _gain(LOUDNESS_LUFS - now))
+    return sides
 
 
 def _played(rng: random.Random, player: str = "") -> FloatArray:

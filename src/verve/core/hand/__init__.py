@@ -10,7 +10,7 @@ from verve.core.hand._exercise import (
     knobs_of,
     played,
     settable_lines,
-    tested,
+    shown_in_test,
     turned,
 )
 
@@ -24,6 +24,6 @@ __all__ = [
     "knobs_of",
     "played",
     "settable_lines",
-    "tested",
+    "shown_in_test",
     "turned",
 ]

@@ -203,7 +203,7 @@ def _state(session: Session, line_id: str, engine: Engine) -> LineState:
     return next(s for s in line_states(session.setup, engine) if s.line.id == line_id)
 
 
-def tested(exercise: Exercise) -> tuple[Exercise, tuple[Tested, ...]]:
+def shown_in_test(exercise: Exercise) -> tuple[Exercise, tuple[Tested, ...]]:
     """Play the test: what each meter reaches. The exercise counts how often one has."""
     found = []
     for line in exercise.lines:

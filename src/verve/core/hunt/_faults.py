@@ -15,6 +15,7 @@ from verve.core.hunt import _words as words
 from verve.core.hunt._kinds import AT_A_CONTROL, OTHERS, Kind
 from verve.core.hunt._oddity import NOTHING_ODD, Oddity
 from verve.core.kind import Control, ControlValue, control_text
+from verve.core.monitor import option
 from verve.core.network import LineState
 from verve.core.power import hum_risks
 from verve.core.session import Change, Session, cue_of
@@ -23,6 +24,8 @@ from verve.core.words import Place, fill, level_text
 _MOST_OTHERS: Final = 3
 """Of other signals so many are taken for what a track may record instead: the nearest in the list."""
 _DISTANT, _NEAR = 3.0, 0.6
+_TOO_SMALL: Final = 16
+"""A buffer of so few frames most computers do not bear; typical."""
 
 
 class _Made(Protocol):
@@ -225,15 +228,22 @@ def _of_ears(session: Session, state: LineState, made: _Made) -> Iterator[Fault]
     cue = cue_of(session.setup, source.performer or source.id)
     if cue.worn == "nothing" or not cue.ways:
         return
-    for key in ("one_ear", "phones_half", "phones_down", "small_buffer"):
+    for key in ("one_ear", "phones_half", "phones_down"):
         yield made(key)
+    audio, mixing = session.setup.audio, session.setup.monitoring.mixing_frames
+    if audio.buffer_frames > _TOO_SMALL:
+        yield made("small_buffer")
     if "direct" in cue.ways:
         yield made("monitoring_off")
         if "software" not in cue.ways:
             yield made("double")
     if "software" in cue.ways:
         yield made("other_output")
-        if "direct" not in cue.ways:
-            yield made("mixing_buffer")
+        if "direct" not in cue.ways and mixing > audio.buffer_frames:
+            rate_hz = float(audio.sample_rate_hz)
+            late, now = (option(session, n, rate_hz) for n in (mixing, audio.buffer_frames))
+            found = made("mixing_buffer", mixing=str(mixing))
+            later_ms = late.round_trip_ms - now.round_trip_ms
+            yield replace(found, odd=replace(found.odd, late_ms=later_ms))
     if source.figures.is_acoustic and cue.worn == "open_headphones":
         yield made("phones_loud")

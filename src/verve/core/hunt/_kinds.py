@@ -286,8 +286,8 @@ OTHERS: Final[Mapping[str, Kind]] = {
             mend="Set the buffer for recording",
             seconds=15.0,
             prior=LIKELY,
-            odd=Oddity(late_ms=25.0),
-            seen=((PREFERENCES, "Buffer", "1024 samples"),),
+            odd=Oddity(late_ms=20.0),
+            seen=((PREFERENCES, "Buffer", "{mixing} samples"),),
         ),
         Kind(
             key="small_buffer",

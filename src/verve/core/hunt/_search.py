@@ -11,7 +11,7 @@ from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
-EXACT: Final = 10
+EXACT: Final = 14
 """So many causes, apart from those that no test tells apart, are searched exhaustively."""
 
 

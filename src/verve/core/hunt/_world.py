@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import reduce
 from typing import Final, Literal
 
@@ -81,10 +81,11 @@ class Case:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class World:
-    """A case with some faults in it."""
+    """A case with some faults in it. What was once worked out of it is kept with it."""
 
     case: Case
     faults: tuple[Fault, ...]
+    memory: dict[str, Signs] = field(default_factory=dict, repr=False)
 
     @property
     def session(self) -> Session:
@@ -104,7 +105,7 @@ class World:
     def without(self, test: str) -> World:
         """With everything gone that a swap or switch ends."""
         left = tuple(one for one in self.faults if test not in one.ends_with)
-        return replace(self, faults=left)
+        return self if len(left) == len(self.faults) else World(case=self.case, faults=left)
 
 
 def case_of(session: Session, line_id: str, engine: Engine) -> Case | None:
@@ -147,6 +148,13 @@ def signs_of(world: World) -> Signs:
 
     raises: EditError where two of the faults exclude each other
     """
+    known = world.memory.get("signs")
+    if known is None:
+        known = world.memory["signs"] = _signs_of(world)
+    return known
+
+
+def _signs_of(world: World) -> Signs:
     case, odd = world.case, world.odd
     changed = any(one.changes for one in world.faults)
     stand = stand_of(world.session, case.line, case.engine) if changed else case.base
@@ -355,8 +363,9 @@ def _usual_rows(case: Case, place: str) -> Sequence[tuple[str, str]]:
         return usual[place]
     if place.startswith("cable:"):
         return ((words.PLUGS, words.IN),)
+    rows = []
     if place == recorder.owner:
-        return ((words.PLUGGED_HERE, words.OWN_CABLE),)
+        rows.append((words.PLUGGED_HERE, words.OWN_CABLE))
     if place == state.route.steps[0].owner and state.route.source.figures.player == "voice":
-        return ((words.SHIELD, words.THERE),)
-    return ()
+        rows.append((words.SHIELD, words.THERE))
+    return rows

@@ -1,6 +1,6 @@
 """What somebody has practised, kept in one file of theirs, and what comes back when."""
 
-from verve.core.learning._offers import Offer, offer_at
+from verve.core.learning._offers import Offer, offer_at, offers_of
 from verve.core.learning._progress import (
     Card,
     DayTimes,
@@ -31,6 +31,7 @@ __all__ = [
     "due",
     "known",
     "offer_at",
+    "offers_of",
     "progress_from_json",
     "progress_to_json",
     "read_progress",

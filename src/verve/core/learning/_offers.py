@@ -6,10 +6,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Final, Literal
 
+from verve.core.assess import Assessment
 from verve.core.findings import Step
 from verve.core.learning._progress import Progress
-from verve.core.network import devices_in_need, is_alive, line_states
-from verve.core.session import Session
+from verve.core.network import devices_in_need
 
 _SCREAM_OVER_DB: Final = 12.0
 """So much louder than somebody's usual loudest a named setting is a scream."""
@@ -28,32 +28,43 @@ class Offer:
     drill: str = ""
 
 
-def offer_at(session: Session, step: Step, progress: Progress) -> Offer | None:
+def offer_at(assessment: Assessment, step: Step, progress: Progress) -> Offer | None:
     """What is offered when somebody comes to a step; None for nothing, or where it was offered before."""
-    found = (one for one in _offers(session) if one.step == step)
-    return next((one for one in found if one.key not in progress.offered), None)
+    return next(
+        (one for one in offers_of(assessment, step) if one.key not in progress.offered), None
+    )
 
 
-def _offers(session: Session) -> Iterator[Offer]:
-    for state in line_states(session.setup):
-        needs = any(True for _ in devices_in_need(state.route))
-        if state.route.is_complete and needs and not is_alive(state.route):
+def offers_of(assessment: Assessment, step: Step) -> tuple[Offer, ...]:
+    """What could be offered at a step, whether it was before or not."""
+    makers = {"power": _phantom, "stage": _scream, "takes": _double}
+    return tuple(makers[step](assessment)) if step in makers else ()
+
+
+def _phantom(assessment: Assessment) -> Iterator[Offer]:
+    for item in assessment.lines:
+        if (
+            item.route.is_complete
+            and not item.is_alive
+            and any(True for _ in devices_in_need(item.route))
+        ):
             yield Offer(
                 key="phantom",
                 step="power",
                 says="Phantom power comes next. 60 seconds to go through its order once, where nothing can break?",
                 page="order",
-                line=state.line.id,
+                line=item.line.id,
             )
-            break
-    lines = {line.id for line in session.setup.lines}
-    for settings in session.named_settings:
-        playing = settings.playing
-        if playing is None or settings.line not in lines:
+            return
+
+
+def _scream(assessment: Assessment) -> Iterator[Offer]:
+    for settings in assessment.session.named_settings:
+        playing, item = settings.playing, assessment.line(settings.line)
+        if playing is None or item is None:
             continue
-        usual = next(s for s in line_states(session.setup) if s.line.id == settings.line).playing
         is_named = "scream" in settings.name.casefold()
-        if is_named or playing.hardest_db - usual.hardest_db >= _SCREAM_OVER_DB:
+        if is_named or playing.hardest_db - item.playing.hardest_db >= _SCREAM_OVER_DB:
             yield Offer(
                 key="scream",
                 step="stage",
@@ -61,7 +72,11 @@ def _offers(session: Session) -> Iterator[Offer]:
                 page="hand",
                 line=settings.line,
             )
-            break
+            return
+
+
+def _double(assessment: Assessment) -> Iterator[Offer]:
+    session = assessment.session
     takes = {take.layer for take in session.takes}
     for item in session.brief.passes:
         if item.id not in takes and any(p.doubles for p in session.brief.parts_of(item)):
@@ -72,4 +87,4 @@ def _offers(session: Session) -> Iterator[Offer]:
                 page="ear",
                 drill="double",
             )
-            break
+            return
