@@ -38,7 +38,7 @@ def _lose_nothing(options: argparse.Namespace) -> Iterator[Callable[[], list[Tal
 
 
 def _advice(options: argparse.Namespace) -> Iterator[Callable[[], list[Tally]]]:
-    from prove import advice, brute, days, faults, judged, sheets
+    from prove import advice, brute, days, faults, hunts, judged, sheets
 
     count = max(5, round(2000 * options.share))
     yield lambda: [advice.pressed(count, options.seed)]
@@ -49,6 +49,8 @@ def _advice(options: argparse.Namespace) -> Iterator[Callable[[], list[Tally]]]:
     yield lambda: judged.certified(count, options.seed)
     yield lambda: [sheets.walked(count, options.seed)]
     yield lambda: [days.days_walked(count // 5 + 1, options.seed)]
+    yield lambda: [hunts.hunted(count // 10 + 1, options.seed)]
+    yield lambda: [hunts.ordered(count // 5 + 1, options.seed)]
     yield lambda: [brute.gains(count // 20 + 1, options.seed)]
     yield lambda: [brute.connections(count // 10 + 1, options.seed)]
 

@@ -95,6 +95,7 @@ def test_a_whole_hunt_by_keyboard_and_the_session_is_never_changed(
     before, number = to_json(window.document.session), window.document.number
     hunt = page(practice, "hunt", HuntPage)
     press(hunt.begin, Key.Key_Space)
+    finished_beside(practice)
     assert hunt.hunt is not None
     assert hunt.sign.text().startswith("You play Voice.")
     choose(hunt.deeds, lambda words: words.startswith("Look at the track"))
@@ -119,6 +120,7 @@ def test_a_whole_hunt_by_keyboard_and_the_session_is_never_changed(
     assert window.document.is_saved
     # And the next one, with one key.
     press(hunt, Key.Key_N)
+    finished_beside(practice)
     assert hunt.told is None
     assert hunt.hunt.steps == ()
 
@@ -127,7 +129,9 @@ def test_being_told_is_one_key_and_counts_as_missed(
     window: MainWindow, practice: PracticeWindow, qtbot: QtBot, tmp_path: Path
 ) -> None:
     hunt = page(practice, "hunt", HuntPage)
-    press(hunt, Key.Key_N, Key.Key_G)
+    press(hunt, Key.Key_N)
+    finished_beside(practice)
+    press(hunt, Key.Key_G)
     finished_beside(practice)
     qtbot.waitUntil(lambda: hunt.told is not None)
     assert hunt.told is not None
@@ -139,6 +143,7 @@ def test_being_told_is_one_key_and_counts_as_missed(
     for seed in (5, 6, 7):
         object.__setattr__(hunt._needs, "seed", lambda seed=seed: seed)
         press(hunt, Key.Key_N)
+        finished_beside(practice)
         assert hunt.hunt is not None
         assert hunt.hunt.hidden[0].kind == kind
 
@@ -150,6 +155,7 @@ def test_two_faults_are_mended_one_after_the_other(
     hunt.count.setFocus()
     press(hunt.count, Key.Key_Down)
     press(hunt, Key.Key_N)
+    finished_beside(practice)
     assert hunt.hunt is not None
     first, second = hunt.hunt.hidden
     choose(hunt.names, lambda words: words == first.title)
@@ -174,6 +180,7 @@ def test_what_is_listened_to_is_heard_as_well(
     window.player._find = find
     hunt = page(practice, "hunt", HuntPage)
     press(hunt, Key.Key_N, Key.Key_S)
+    finished_beside(practice)
     assert hunt.with_sound.isChecked()
     choose(hunt.deeds, lambda words: words.startswith("Look at the track"))
     assert not heard
@@ -413,6 +420,7 @@ def test_a_progress_that_cannot_be_read_is_told_and_not_written_over(
     hunt = practice.pages.page(PAGES["hunt"])
     assert isinstance(hunt, HuntPage)
     hunt.hide_one()
+    finished(made)
     hunt.end()
     finished(made)
     assert settings.practice_file.read_text() == "{ not"

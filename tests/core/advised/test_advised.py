@@ -89,6 +89,16 @@ def test_minus_18_is_two_different_things(right: Session) -> None:
     assert average.suits is False
 
 
+def test_through_a_mixer_its_own_meter_is_a_third_thing(right: Session) -> None:
+    found = meanings_of(right, "organ_l", "−6 on the meter")
+    assert len(found) == 3
+    assert found[2].taken.startswith("Taken as the meter of Small mixer")
+    louder = meanings_of(right, "organ_l", "0 on the meter")[2]
+    assert louder.peak_dbfs is not None
+    assert found[2].peak_dbfs is not None
+    assert louder.peak_dbfs - found[2].peak_dbfs == pytest.approx(6.0, abs=0.1)
+
+
 def test_what_is_said_of_a_level_is_so_when_it_is_set(right: Session) -> None:
     for text, line in (("peaks at -12", "voice"), ("peaks at -8", "baritone_line")):
         found = one(right, text, line)

@@ -130,6 +130,22 @@ def test_the_delay_between_left_and_right_is_what_is_claimed(key: str, ms: float
     assert usual == "none" or abs(float(usual.removesuffix(" ms").replace("−", "-"))) < 0.15
 
 
+@pytest.mark.parametrize("ms", [30.0, 12.0])
+def test_the_double_is_so_late_by_verve_align(
+    ms: float, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    plain, odd = example("double", ms)
+    delays = []
+    for sound in (plain, odd):
+        paths = [tmp_path / "lead.wav", tmp_path / "double.wav"]
+        for path, side in zip(paths, sound, strict=True):
+            soundfile.write(str(path), side, RATE_HZ, subtype="FLOAT")
+        assert cli.main(["align", *map(str, paths), "--json"]) in {0, 1}
+        delays.append(json.loads(capsys.readouterr().out)["delay_ms"])
+    assert delays[0] == pytest.approx(0.0, abs=0.02)
+    assert abs(delays[1]) == pytest.approx(ms, abs=0.05)
+
+
 @pytest.mark.parametrize(
     ("key", "delay_ms", "below_db"),
     [

@@ -169,13 +169,19 @@ class HuntPage(QWidget):
         mine = [f"fault:{one.kind}" for one in case.faults]
         wanted = [key.removeprefix("fault:") for key in due(progress, now, mine)]
         gone = [key.removeprefix("fault:") for key in known(progress, now)]
-        self.hunt = hunt_of(
-            case, self._needs.seed(), int(self.count.currentData() or "1"), wanted[:1], gone
-        )
-        self.told = None
-        self._draw()
-        self.deeds.setCurrentCell(0, 0)
-        self.deeds.setFocus()
+        seed, count = self._needs.seed(), int(self.count.currentData() or "1")
+
+        def done(found: Hunt) -> None:
+            self.hunt, self.told = found, None
+            self._draw()
+            self.deeds.setCurrentCell(0, 0)
+            self.deeds.setFocus()
+
+        # Two that show beside each other are looked for among all pairs.
+        self._needs.tasks.run(
+            "hide", lambda _, __: hunt_of(case, seed, count, wanted[:1], gone), done,
+            failed=self._needs.say,
+        )  # fmt: skip
 
     def _do(self, row: int) -> None:
         if self.hunt is None or self.hunt.is_over:

@@ -207,6 +207,7 @@ class PracticeWindow(QWidget):
         """Silence, and nothing goes on beside the window."""
         for lane in (
             "practice",
+            "hide",
             "debrief",
             "by hand",
             "ear example",

@@ -10,7 +10,14 @@ from verve.core.advised import _words as words
 from verve.core.advised._phrases import LAMPS_DBFS, Phrase, understood
 from verve.core.engine import Engine
 from verve.core.errors import EditError
-from verve.core.gain import Window, dial_hours, gain_of_hour, hour_words, windows_of
+from verve.core.gain import (
+    Window,
+    dial_hours,
+    gain_of_hour,
+    hour_words,
+    meter_zero_dbfs,
+    windows_of,
+)
 from verve.core.kind import Control, control_text
 from verve.core.monitor import option, strictest_ms
 from verve.core.network import LineState, line_states
@@ -65,6 +72,7 @@ class _Reader:
                     yield self._level(words.AS_PEAKS, phrase.value)
                 if phrase.average is not False:
                     yield self._level(words.AS_AVERAGE, phrase.value + self._over_average_db)
+                yield from self._on_a_mixer(phrase)
             case "lamp":
                 recorder = self._state.route.recorder
                 assert recorder is not None
@@ -81,6 +89,13 @@ class _Reader:
                 yield self._buffer(int(phrase.value))
             case "pad":
                 yield self._pad(is_in=phrase.value > 0.0)
+
+    def _on_a_mixer(self, phrase: Phrase) -> Iterator[Meaning]:
+        """A mixer has a meter of its own, whose 0 is somewhere else."""
+        mixer, zero_dbfs = self._state.mixer(), meter_zero_dbfs(self._state)
+        if mixer is not None and zero_dbfs is not None:
+            taken = fill(words.AS_MIXER, device=mixer.name, zero_dbfs=zero_dbfs)
+            yield self._level(taken, zero_dbfs + phrase.value)
 
     @property
     def _over_average_db(self) -> float:

@@ -2,6 +2,7 @@
 
 AS_PEAKS = "Taken as the highest peaks on the meter of the recording software"
 AS_AVERAGE = "Taken as the average on that meter"
+AS_MIXER = "Taken as the meter of {device}, whose 0 is {zero_dbfs:.0 dBFS} here"
 AS_LAMP = "The {lamp} lamp of {device}: it comes on at about {at_dbfs:.0 dBFS} (typical; look into its data sheet)"
 AS_HOUR = "{control} of {device} at {hour}"
 AS_GAIN = "{control} of {device} at {value}"

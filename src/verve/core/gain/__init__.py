@@ -22,7 +22,15 @@ from verve.core.gain._optimum import (
 )
 from verve.core.gain._positions import STEP_DB, gains_set, together_with
 from verve.core.gain._solve import is_solvable
-from verve.core.gain._targets import MARGIN_DB, TARGETS, TargetText, Window, window, windows_of
+from verve.core.gain._targets import (
+    MARGIN_DB,
+    TARGETS,
+    TargetText,
+    Window,
+    meter_zero_dbfs,
+    window,
+    windows_of,
+)
 from verve.core.gain._told import Limit, Optimum
 
 __all__ = [
@@ -48,6 +56,7 @@ __all__ = [
     "gains_set",
     "hour_words",
     "is_solvable",
+    "meter_zero_dbfs",
     "optimum",
     "settled",
     "together_with",

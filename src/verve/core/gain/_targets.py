@@ -107,7 +107,7 @@ def window(
     return Window(lowest_dbfs=-12.0, target_dbfs=-8.0, highest_dbfs=-6.0)
 
 
-def _meter_zero_dbfs(state: LineState) -> float | None:
+def meter_zero_dbfs(state: LineState) -> float | None:
     """What arrives at the recorder when the meter of the line's mixer shows 0; None without a mixer."""
     if state.levels is None or state.peak_dbfs is None:
         return None
@@ -126,7 +126,7 @@ def _window_of(state: LineState, target: LevelTarget, own_target_dbfs: float) ->
             state.playing,
             state.crest_db,
             own_target_dbfs=own_target_dbfs,
-            meter_zero_dbfs=_meter_zero_dbfs(state),
+            meter_zero_dbfs=meter_zero_dbfs(state),
         )
 
     return state.once(("window", target, own_target_dbfs), make)

@@ -56,12 +56,13 @@ class _World:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PatchFacts:
-    """What a patch says about its parts: which line has which links, switches and recorder.
+    """What a patch says about its parts: which line has which links, boxes, switches and recorder.
 
     `on` are the phantom switches that are on now, whether anything needs them or not.
     """
 
     links: Mapping[str, tuple[str, ...]]
+    passes: Mapping[str, tuple[str, ...]]
     switch: Mapping[str, tuple[str, ...]]
     needs: frozenset[str]
     harmed: Mapping[str, str]
@@ -115,6 +116,7 @@ def facts_of(setup: Setup, found: Sequence[Route]) -> PatchFacts:
     amplifiers = {r.line.id: r.source.id for r in found if amplifier_of(r) is not None}
     return PatchFacts(
         links={r.line.id: tuple(h.link.id for h in r.steps if h.cable is not None) for r in found},
+        passes={r.line.id: tuple(step.owner for step in r.steps) for r in found},
         switch=switch,
         needs=frozenset(needs),
         harmed=harmed,
@@ -145,10 +147,8 @@ def _start(facts: PatchFacts, steps: Sequence[RunStep]) -> _World:
 
     Phantom power is where it is switched on now, not where the patch needs it.
     """
-    first = {step.subject for step in steps if step.kind in {"plug", "unplug"}}
-    unplugs = {step.subject for step in steps if step.kind == "unplug"}
-    is_set_up = bool(first) and not unplugs
-    if is_set_up or not first:
+    # What is taken down or changed was ready: something is unplugged, or switched off.
+    if all(step.kind not in {"unplug", "power_off"} for step in steps):
         return _World(monitors_up=True, phantom=set(facts.on))
     return _World(
         monitors_up=True,
@@ -240,7 +240,8 @@ def _judge(step: RunStep, world: _World, facts: PatchFacts) -> list[Hazard]:
     if step.kind == "gain_up" and world.settling & set(facts.switch.get(step.subject, ())):
         found.append(_hazard(step, words.STILL_RISING, wait_s=WAIT_S))
     if step.kind in {"power_on", "power_off"}:
-        on_it = [line for line, device in facts.recorder.items() if device == step.subject]
+        # A mixer or preamp bangs as well as a recorder.
+        on_it = [line for line, boxes in facts.passes.items() if step.subject in boxes]
         on_it += [line for line, source in facts.amplifier.items() if source == step.subject]
         if _heard(world, on_it):
             found.append(_hazard(step, words.MAINS_BANG))
