@@ -11,16 +11,18 @@ from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QEventLoop, Qt, QTimer
-from PyQt6.QtWidgets import QApplication, QScrollArea
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from verve.app import connecting, theme
 from verve.app._run import make_application
-from verve.app.dialogs.explain import ExplainDialog
 from verve.app.hearing import SilentOutput
+from verve.app.practice import PAGES
+from verve.app.practice.day import DayPage
+from verve.app.practice.hunt import HuntPage
 from verve.app.settings import Settings
 from verve.app.window import MainWindow
+from verve.core.kind import FrozenDict
 from verve.core.measure import Reading, note_of
-from verve.core.place import Key
 from verve.core.session import (
     Change,
     Session,
@@ -31,7 +33,6 @@ from verve.core.session import (
     set_control,
     set_song,
 )
-from verve.devices import RecordRequest, record
 
 _SONG = (
     ("First verse", 0.0, 6.0),
@@ -107,7 +108,6 @@ class Shots:
         self._change_and_record()
         window.go("takes")
         self.take("takes")
-        self._explained()
         self._compared()
         self._recordings()
         self._in_time()
@@ -115,6 +115,7 @@ class Shots:
         window.go("stage")
         self.take("stage-night")
         theme.apply(self._application, night=False)
+        self._practised()
         window.rehearsal.cancel()
         document.replace(document.session, None, is_saved=True)
         window.close()
@@ -150,11 +151,6 @@ class Shots:
         window.go("place")
         window.place.table.asked.emit(1, 0)
         self.take("place")
-        window.place.table.asked.emit(0, 0)
-        window.place.choose(Key("microphone", "harp_mic_left:capsule"))
-        for area in window.place.findChildren(QScrollArea):
-            area.ensureWidgetVisible(window.place.side.stereo)
-        self.take("place-pair")
 
     def _recordings(self) -> None:
         """The files of the last take and a backing track, looked at over time; then the tuner."""
@@ -205,33 +201,41 @@ class Shots:
                 break
             window.document.undo()
 
-    def _explained(self) -> None:
-        """A take in which somebody went over what was announced, and what explains it."""
-        window, session = self.window, self.window.document.session
-        line = "voice"
-        with tempfile.TemporaryDirectory() as folder:
-            for variation in range(1, 40):
-                take = record(
-                    RecordRequest(
-                        id=0, session=session, lines=(line,), play="phrase", seconds=10.0,
-                        folder=Path(folder) / str(variation), take_id="take_9", take_name="Take 3",
-                        recorded_at="2026-11-27T20:15:00+01:00", is_paced=False, variation=variation,
-                    )
-                )  # fmt: skip
-                figure = take.tracks[0].peak_dbfs
-                over_db = (figure.measured or 0.0) - (figure.predicted or 0.0)
-                if abs(over_db) > 2.0 and not take.tracks[0].clipped_frames:
-                    break
-            dialog = ExplainDialog(window.document, take, line, window.tasks, window)
-            dialog.show()
-            _until(lambda: bool(dialog.found))
-            _settle(200)
-            if not self._wanted or "explanation" in self._wanted:
-                path = self._folder / "explanation.png"
-                dialog.grab().save(str(path))
-                print(path)
-            dialog.close()
-            dialog.deleteLater()
+    def _practised(self) -> None:
+        """A hunt under way, and a day in which little goes wrong; both on a copy of the demo as it ships."""
+        window = self.window
+        window.show_demo()
+        window.offering.open()
+        practice = window.offering.window
+        assert practice is not None
+        practice.resize(1180, 740)
+        object.__setattr__(practice._needs, "seed", lambda: 3)
+        _until(lambda: practice.prepared is not None)
+        hunt = practice.pages.page(PAGES["hunt"])
+        assert isinstance(hunt, HuntPage)
+        hunt.hide_one()
+        _until(lambda: hunt.hunt is not None)
+        assert hunt.hunt is not None
+        for key in ("live", "track", "interface"):
+            hunt.hunt = hunt.hunt.do(key)
+        hunt.refresh()
+        _settle(200)
+        self._grab(practice, "practice-hunt")
+        practice.turn_to("day")
+        day = practice.pages.page(PAGES["day"])
+        assert isinstance(day, DayPage)
+        _until(lambda: day.day is not None)
+        day.keep(end_h=13.0, takes=4, arrivals_h=FrozenDict({"Harpist": 10.75, "Cellist": 10.75}))
+        _until(lambda: not window.tasks.is_busy("day"))
+        _settle(200)
+        self._grab(practice, "practice-day")
+        practice.close()
+
+    def _grab(self, widget: QWidget, name: str) -> None:
+        if not self._wanted or name in self._wanted:
+            path = self._folder / f"{name}.png"
+            widget.grab().save(str(path))
+            print(path)
 
     def _compared(self) -> None:
         """Two takes of the harp, one of them with its microphone elsewhere."""

@@ -312,7 +312,7 @@ def test_the_times_of_the_day_are_typed_and_kept_with_the_person(
     assert day.day.events[0].start_s == 9.5 * 3600.0
     day.arrivals.item(1, 1).setText("13:00")  # type: ignore[union-attr]
     finished_beside(practice)
-    assert "Harpist is waited for" in day.told.text()
+    assert "waits for Harpist" in day.told.text()
     day.arrivals.item(1, 1).setText("soon")  # type: ignore[union-attr]
     assert "9:30" in practice.message.text()
     kept = read_progress(tmp_path / "settings" / "practice.json")

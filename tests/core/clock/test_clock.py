@@ -86,7 +86,7 @@ def test_who_comes_late_is_waited_for_and_that_is_told() -> None:
     day = plan(DayTimes(arrivals_h=FrozenDict({"Harpist": 13.0})))
     (wait,) = [one for one in day.events if one.kind == "wait"]
     assert wait.end_s == 13.0 * 3600.0
-    assert any("Harpist is waited for" in one for one in day.findings)
+    assert any("waits for Harpist" in one for one in day.findings)
     assert any("Cellist is there" in one for one in day.findings)
     assert not any("Harpist is there" in one for one in day.findings)
 

@@ -189,7 +189,8 @@ class DayPage(QWidget):
         found = learnt_from(session, expected_changes_s(session))
         self._needs.practising.change(lambda old: with_learnt(old, found))
 
-    def _keep(self, **changes: object) -> None:
+    def keep(self, **changes: object) -> None:
+        """Other times of the day, kept with the person."""
         session = self._session
         if session is None:
             return
@@ -215,7 +216,7 @@ class DayPage(QWidget):
         if changes["end_h"] <= changes["begin_h"]:  # type: ignore[operator]
             # Past midnight.
             changes["end_h"] = float(changes["end_h"]) + 24.0  # type: ignore[arg-type]
-        self._keep(**changes)
+        self.keep(**changes)
 
     def _arrives(self, row: int, _: int, words: str) -> None:
         item = self.arrivals.item(row, 0)
@@ -228,7 +229,7 @@ class DayPage(QWidget):
                 arrivals[item.text()] = parse_clock(words)
             except InputError as error:
                 self._needs.say(str(error))
-        self._keep(arrivals_h=FrozenDict(arrivals))
+        self.keep(arrivals_h=FrozenDict(arrivals))
 
     def _plan(self) -> None:
         session = self._session

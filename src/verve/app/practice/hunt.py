@@ -48,7 +48,7 @@ class HuntPage(QWidget):
         outer.addWidget(self._seen_name)
         self.seen = Table(
             ("What you did", "took", "What it showed"), "What you have done",
-            empty="Nothing yet: look, listen, swap or switch above.", numbers=(1,), stretched=(0, 2), wraps=True,
+            empty="Nothing yet: look, listen, swap or switch above.", numbers=(1,), stretched=(2,), wraps=True,
         )  # fmt: skip
         outer.addWidget(self.seen, 2)
         outer.addWidget(self._make_end(), 4)
@@ -133,6 +133,7 @@ class HuntPage(QWidget):
         return self.ending
 
     def _connect(self) -> None:
+        self.with_sound.toggled.connect(self._be_silent)
         self.deeds.asked.connect(self._do)
         self.names.asked.connect(self._name)
         for key, slot in (
@@ -228,6 +229,11 @@ class HuntPage(QWidget):
         if self.with_sound.isChecked() and action.key in _LISTENS:
             self._play(action.key)
 
+    def _be_silent(self, is_on: bool) -> None:
+        """Without sound what is heard just now ends as well."""
+        if not is_on:
+            self._rendered.stopped()
+
     def play_take(self) -> None:
         """What would be on the recording."""
         if self.told is not None and not self._rendered.stopped():
@@ -274,8 +280,11 @@ class HuntPage(QWidget):
             self._draw_end(told)
             return
         self.sign.setText(f"You play {hunt.case.name}. {hunt.at_once}")
+        last = hunt.steps[-1] if hunt.steps else None
         self.below.setText(
             "Look, listen, swap or switch; then say what it is. Your session tells how it was set."
+            if last is None
+            else f"{last.text}. {last.says}"
         )
         self.deeds.show_rows([(one.text, span_short(one.seconds)) for one in hunt.actions])
         mend = {one.title: one.mend_s for one in hunt.case.faults}

@@ -127,7 +127,7 @@ def shown(world: World, action: Action) -> str:
         return back_text(signs_of(world))
     if action.kind == "look":
         rows = looked_at(world, action.key)
-        return "\n".join(fill(words.ROW, row=f"{row}:", said=said) for row, said in rows)
+        return f"{'; '.join(fill(words.ROW, row=row, said=said) for row, said in rows)}."
     after = signs_of(world.without(action.key))
     if after == signs_of(world):
         return words.NO_DIFFERENCE
