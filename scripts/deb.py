@@ -7,6 +7,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+from importlib.metadata import files
 from pathlib import Path
 
 import fsrs
@@ -56,6 +57,12 @@ sys.exit(main())
 _UNWANTED = shutil.ignore_patterns("__pycache__", "*.egg-info")
 
 
+def _licence_of_beside() -> str:
+    """The licence of what is passed on with it."""
+    found = [p for p in files("fsrs") or () if p.name == "LICENSE"]
+    return f"fsrs, in /usr/lib/verve:\n\n{found[0].read_text(encoding='utf-8')}"
+
+
 def _stage(tree: Path) -> None:
     """Lay everything where the package has it."""
     package = tree / "usr/lib/python3/dist-packages/verve"
@@ -71,7 +78,8 @@ def _stage(tree: Path) -> None:
     manual.unlink()
     rules = share / "doc" / "verve"
     rules.mkdir(parents=True)
-    shutil.copyfile(ROOT / "LICENSE", rules / "copyright")
+    licence = (ROOT / "LICENSE").read_text(encoding="utf-8")
+    (rules / "copyright").write_text(f"{licence}\n{_licence_of_beside()}", encoding="utf-8")
     beside = Path(fsrs.__file__).parent
     shutil.copytree(beside, tree / "usr/lib/verve/fsrs", ignore=_UNWANTED)
     command = tree / "usr/bin/verve"

@@ -56,8 +56,10 @@ def page(practice: PracticeWindow, key: str, kind: type[Kind]) -> Kind:
     """A page, put in front with the keys of its bar."""
     tabs = practice.pages.tabs
     tabs.setFocus()
-    while practice.pages.current != PAGES[key]:
-        press(tabs, Key.Key_Right)
+    names = list(PAGES.values())
+    apart = names.index(PAGES[key]) - names.index(practice.pages.current)
+    press(tabs, *[Key.Key_Right if apart > 0 else Key.Key_Left] * abs(apart))
+    assert practice.pages.current == PAGES[key]
     found = practice.pages.page(PAGES[key])
     assert isinstance(found, kind)
     finished_beside(practice)
@@ -341,6 +343,26 @@ def test_advice_is_translated_for_the_signal_that_is_chosen(
     assert "Harp left" in " ".join(advice.found[0].says)
 
 
+def test_what_comes_back_is_told_by_name_and_chosen_first(window: MainWindow, qtbot: QtBot) -> None:
+    practising = window.offering.practising
+    long_ago = datetime.now(UTC) - timedelta(days=9)
+    practising.now = lambda: long_ago
+    for key in ("ear:comb", "order:tear down", "fault:fan", "fault:window"):
+        practising.reviewed(key, 1)
+    practising.now = lambda: datetime.now(UTC)
+    window.offering.open()
+    made = window.offering.window
+    assert made is not None
+    finished(window)
+    qtbot.waitUntil(lambda: made.prepared is not None)
+    assert made.due.text() == "Comes back today: 2 faults, Comb and the order to tear down"
+    assert page(made, "ear", EarPage).drill.key == "comb"
+    order = page(made, "order", OrderPage)
+    assert order.sheet.currentData() == "tear down"
+    made.close()
+    finished(window)
+
+
 # ── the window itself ─────────────────────────────────────────────────────────────────────────────
 def test_escape_ends_it_and_it_opens_again(
     window: MainWindow, practice: PracticeWindow, qtbot: QtBot
@@ -378,16 +400,19 @@ def test_a_minute_is_offered_once_before_the_first_phantom_power(
 ) -> None:
     bar = window.offering.bar
     window.go("power")
+    finished(window)
     assert bar.isVisible()
     assert "60 seconds" in bar.says.text()
     window.go("stage")
     assert not bar.isVisible()
     window.go("power")
+    finished(window)
     assert not bar.isVisible()
 
 
 def test_what_is_offered_opens_where_it_is_needed(window: MainWindow, qtbot: QtBot) -> None:
     window.go("power")
+    finished(window)
     qtbot.keyClick(window.offering.bar.practise, Key.Key_Space)
     made = window.offering.window
     assert made is not None

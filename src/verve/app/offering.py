@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
-from verve.app.document import Document
 from verve.app.practising import Practising
 from verve.app.settings import Settings
-from verve.app.tasks import Tasks
 from verve.app.widgets.buttons import push
 from verve.app.widgets.labels import text
 
 if TYPE_CHECKING:
-    from verve.app.player import Player
     from verve.app.practice import PracticeWindow
+    from verve.app.window import MainWindow
     from verve.core.findings import Step
     from verve.core.learning import Offer
 
@@ -48,16 +45,8 @@ class OfferBar(QWidget):
 class Offering:
     """What the main window knows of practice: the menu's window, and one offer at a time."""
 
-    def __init__(
-        self,
-        window: QWidget,
-        document: Document,
-        settings: Settings,
-        tasks: Tasks,
-        find_player: Callable[[], Player],
-    ) -> None:
-        self._window, self._document, self._tasks = window, document, tasks
-        self._find_player = find_player
+    def __init__(self, window: MainWindow, settings: Settings) -> None:
+        self._window, self._document, self._tasks = window, window.document, window.tasks
         self.practising = Practising(settings.practice_file)
         self.bar = OfferBar()
         self.bar.practise.clicked.connect(lambda _: self._accept())
@@ -77,7 +66,7 @@ class Offering:
             selected,
             self._tasks,
             self.practising,
-            self._find_player,
+            lambda: self._window.player,
             self._window,
         )
         made.closed.connect(self._forget)
@@ -96,10 +85,17 @@ class Offering:
         self.bar.hide()
         if step not in _STEPS or not self._document.session.setup.lines:
             return
-        self._offer = self.practising.offer_at(self._document.assessment, step)
-        if self._offer is not None:
-            self.bar.says.setText(self._offer.says)
-            self.bar.show()
+        assessment, practising = self._document.assessment, self.practising
+
+        def done(found: Offer | None) -> None:
+            self._offer = found
+            if found is not None:
+                practising.offered(found.key)
+                self.bar.says.setText(found.says)
+                self.bar.show()
+
+        # What is needed for it is loaded beside the window: nobody waits for a step because of it.
+        self._tasks.run("offer", lambda _, __: practising.offer_at(assessment, step), done)
 
     def _accept(self) -> None:
         self.bar.hide()

@@ -72,14 +72,16 @@ class Practising(QObject):
         self.change(lambda old: reviewed(old, key, grade, self.now(), seconds))
 
     def offer_at(self, assessment: Assessment, step: Step) -> Offer | None:
-        """What is offered at a step, once: from now on it counts as offered."""
-        from verve.core.learning import offer_at, offers_of, with_offered
+        """What is to be offered at a step; None for nothing, or where it was offered before."""
+        from verve.core.learning import offer_at, offers_of
 
         if not offers_of(assessment, step):
             # The file is read when there is something to be offered, not before.
             return None
-        found = offer_at(assessment, step, self.progress)
-        if found is not None:
-            key = found.key
-            self.change(lambda old: with_offered(old, key))
-        return found
+        return offer_at(assessment, step, self.progress)
+
+    def offered(self, key: str) -> None:
+        """It is offered now, and never again."""
+        from verve.core.learning import with_offered
+
+        self.change(lambda old: with_offered(old, key))

@@ -111,9 +111,7 @@ class MainWindow(QMainWindow, NamedViews):
         self.gathering = Gathering(self, self.document, self.tasks)
         self.connecting = Connecting(self.document, self.tasks)
         self.beside = Beside(self, self.document, self._settings, self.tasks)
-        self.offering = Offering(
-            self, self.document, self._settings, self.tasks, lambda: self.player
-        )
+        self.offering = Offering(self, self._settings)
         self._player: Player | None = None
         self._alarm: WholeWindow | None = None
         self._find_output = find_output

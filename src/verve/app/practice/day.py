@@ -5,12 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from verve.app import theme
 from verve.app.paper import put_on_paper
-from verve.app.practice.prepared import Needs, Prepared
+from verve.app.practice.prepared import Needs, Prepared, give_keys
 from verve.app.widgets.buttons import push
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, caption_of, card, scrolling_rest, small_heading, text
@@ -84,12 +83,14 @@ class DayPage(QWidget):
         row.addWidget(self.times, 3)
         row.addWidget(self._make_side(), 2)
         outer.addLayout(row, 1)
-        for key, slot in ( ("1", lambda: self.decide(now=True)), ("2", lambda: self.decide(now=False)),
-            ("N", self.play_through),
-        ):  # fmt: skip
-            shortcut = QShortcut(QKeySequence(key), self)
-            shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-            shortcut.activated.connect(slot)
+        give_keys(
+            self,
+            {
+                "1": lambda: self.decide(now=True),
+                "2": lambda: self.decide(now=False),
+                "N": self.play_through,
+            },
+        )
 
     def _make_fields(self) -> QHBoxLayout:
         row = QHBoxLayout()

@@ -5,13 +5,11 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from verve.app import theme
 from verve.app.practice.course import ThresholdCourse
-from verve.app.practice.prepared import Needs, Prepared
+from verve.app.practice.prepared import Needs, Prepared, give_keys
 from verve.app.rendered import Rendered
 from verve.app.widgets.buttons import push
 from verve.app.widgets.labels import caption, card, small_heading, text
@@ -73,7 +71,7 @@ class EarPage(QWidget):
         right.addWidget(self.course, 1)
         self._connect()
         self._draw_drills()
-        self.drills.setCurrentCell(0, 0)
+        self.drills.setCurrentCell(self._first_due(), 0)
         self._draw()
 
     def _make_top(self) -> QHBoxLayout:
@@ -120,13 +118,25 @@ class EarPage(QWidget):
         self.drills.currentCellChanged.connect(lambda *_: self._draw())
         self.in_words.toggled.connect(lambda _: self._draw())
         self._needs.practising.changed.connect(self._draw_drills)
-        for key, slot in (
-            ("N", self.start), ("W", self.in_words.toggle), ("A", lambda: self.play(0)), ("B", lambda: self.play(1)),
-            ("1", lambda: self.answer(0)), ("2", lambda: self.answer(1)),
-        ):  # fmt: skip
-            shortcut = QShortcut(QKeySequence(key), self)
-            shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-            shortcut.activated.connect(slot)
+        give_keys(
+            self,
+            {
+                "N": self.start,
+                "W": self.in_words.toggle,
+                "A": lambda: self.play(0),
+                "B": lambda: self.play(1),
+                "1": lambda: self.answer(0),
+                "2": lambda: self.answer(1),
+            },
+        )
+
+    def _first_due(self) -> int:
+        """The drill that has waited longest to come back; the first one where none has."""
+        from verve.core.learning import due
+
+        keys = [f"ear:{key}" for key in DRILLS]
+        waiting = due(self._needs.practising.progress, self._needs.now, keys)
+        return keys.index(waiting[0]) if waiting else 0
 
     def show_prepared(self, found: Prepared | None, line: str) -> None:
         """The examples are the same for every session."""

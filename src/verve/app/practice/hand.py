@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from verve.app import theme
-from verve.app.practice.prepared import Needs, Prepared
+from verve.app.practice.prepared import Needs, Prepared, give_keys
 from verve.app.widgets.buttons import push
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.controls import RangeField
@@ -91,10 +89,7 @@ class HandPage(QWidget):
             numbers=(1, 2, 3, 4), stretched=(5,), wraps=True,
         )  # fmt: skip
         outer.addWidget(self.results, 2)
-        for key, slot in (("N", self.start), ("T", self.play_test), ("R", self.record)):
-            shortcut = QShortcut(QKeySequence(key), self)
-            shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-            shortcut.activated.connect(slot)
+        give_keys(self, {"N": self.start, "T": self.play_test, "R": self.record})
         self._draw()
 
     def show_prepared(self, found: Prepared | None, line: str) -> None:

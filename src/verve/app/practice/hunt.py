@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from verve.app import theme
-from verve.app.practice.prepared import Needs, Prepared, span_short
+from verve.app.practice.prepared import Needs, Prepared, give_keys, span_short
 from verve.app.rendered import Rendered
 from verve.app.widgets.buttons import push
 from verve.app.widgets.choice import Choice
@@ -136,12 +134,10 @@ class HuntPage(QWidget):
         self.with_sound.toggled.connect(self._be_silent)
         self.deeds.asked.connect(self._do)
         self.names.asked.connect(self._name)
-        for key, slot in (
-            ("N", self.hide_one), ("G", self.end), ("P", self.play_take), ("S", self.with_sound.toggle),
-        ):  # fmt: skip
-            shortcut = QShortcut(QKeySequence(key), self)
-            shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-            shortcut.activated.connect(slot)
+        give_keys(
+            self,
+            {"N": self.hide_one, "G": self.end, "P": self.play_take, "S": self.with_sound.toggle},
+        )
 
     # ── what the window tells ─────────────────────────────────────────────────────────────────
     def show_prepared(self, found: Prepared | None, line: str) -> None:

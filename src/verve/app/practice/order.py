@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from verve.app import theme
-from verve.app.practice.prepared import Needs, Prepared
+from verve.app.practice.prepared import Needs, Prepared, give_keys
 from verve.app.widgets.buttons import push
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, card, text
@@ -74,11 +72,18 @@ class OrderPage(QWidget):
         row.addWidget(self.done, 1)
         outer.addLayout(row, 1)
         self._hints = 0
+        self._choose_due()
         self.left.asked.connect(self._take)
-        for key, slot in (("N", self.start), ("H", self.show_hint)):
-            shortcut = QShortcut(QKeySequence(key), self)
-            shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-            shortcut.activated.connect(slot)
+        give_keys(self, {"N": self.start, "H": self.show_hint})
+
+    def _choose_due(self) -> None:
+        """The order that has waited longest to come back; setting up where none has."""
+        from verve.core.learning import due
+
+        keys = {f"order:{key}": name for name, key in _SHEETS}
+        waiting = due(self._needs.practising.progress, self._needs.now, keys)
+        if waiting:
+            self.sheet.setCurrentIndex(self.sheet.findText(keys[waiting[0]]))
 
     def show_prepared(self, found: Prepared | None, line: str) -> None:
         """Another copy, or another signal."""

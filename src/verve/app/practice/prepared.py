@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtWidgets import QWidget
 
 from verve.app.player import Player
 from verve.app.practising import Practising
 from verve.app.tasks import Tasks
+from verve.core.ear import DRILLS
 from verve.core.engine import Engine
 from verve.core.hunt import Case, cases_of, practice_session
 from verve.core.session import Session
+from verve.core.words import listed
 
 if TYPE_CHECKING:
     from datetime import datetime
@@ -60,3 +66,29 @@ def span_short(seconds: float) -> str:
     minutes, rest = divmod(whole, 60)
     said = [f"{minutes} min"] * bool(minutes) + [f"{rest} s"] * bool(rest or not minutes)
     return " ".join(said)
+
+
+def give_keys(page: QWidget, keys: Mapping[str, Callable[[], object]]) -> None:
+    """Single keys that do something anywhere on a page; in a field they are letters as always."""
+    for key, slot in keys.items():
+        shortcut = QShortcut(QKeySequence(key), page)
+        shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+        shortcut.activated.connect(slot)
+
+
+def due_text(practising: Practising) -> str:
+    """What comes back today, by name; of faults how many, since their names would tell them."""
+    from verve.core.learning import due
+
+    keys = due(practising.progress, practising.now())
+    faults = sum(key.startswith("fault:") for key in keys)
+    named = ["1 fault" if faults == 1 else f"{faults} faults"] * bool(faults)
+    for key in keys:
+        kind, _, what = key.partition(":")
+        if kind == "ear" and what in DRILLS:
+            named.append(DRILLS[what].name)
+        elif kind == "order":
+            named.append(f"the order to {what}")
+        elif kind == "hand":
+            named.append("a gain by hand")
+    return f"Comes back today: {listed(named)}" if named else ""

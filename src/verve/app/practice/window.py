@@ -18,7 +18,7 @@ from verve.app.practice.ear import EarPage
 from verve.app.practice.hand import HandPage
 from verve.app.practice.hunt import HuntPage
 from verve.app.practice.order import OrderPage
-from verve.app.practice.prepared import Needs, Prepared, prepared
+from verve.app.practice.prepared import Needs, Prepared, due_text, prepared
 from verve.app.practising import Practising
 from verve.app.tasks import Tasks
 from verve.app.widgets.choice import Choice
@@ -186,16 +186,7 @@ class PracticeWindow(QWidget):
         self.focus_first()
 
     def _show_due(self) -> None:
-        from verve.core.learning import due
-
-        count = len(due(self._practising.progress, self._practising.now()))
-        self.due.setText(
-            ""
-            if not count
-            else "1 thing comes back today"
-            if count == 1
-            else f"{count} things come back today"
-        )
+        self.due.setText(due_text(self._practising))
 
     def say(self, sentence: str) -> None:
         """Tell it below, until something else is practised on."""

@@ -14,8 +14,9 @@ from verve.core.hunt._hunt import (
     practice_session,
     searcher_of,
 )
-from verve.core.hunt._kinds import KINDS, Kind
+from verve.core.hunt._kinds import Kind
 from verve.core.hunt._oddity import NOBODY, NOTHING_ODD, ROOM, Oddity, together
+from verve.core.hunt._others import KINDS
 from verve.core.hunt._search import EXACT, Plan, Searcher, Trial, classes_of
 from verve.core.hunt._words import CAUTION
 from verve.core.hunt._world import Case, Signs, World, case_of, looked_at, signs_of

@@ -12,8 +12,9 @@ from typing import Final, Protocol
 from verve.core.causes import PRIOR, Slip, controls_on, slips_of
 from verve.core.engine import Engine
 from verve.core.hunt import _words as words
-from verve.core.hunt._kinds import AT_A_CONTROL, OTHERS, Kind
+from verve.core.hunt._kinds import AT_A_CONTROL, Kind
 from verve.core.hunt._oddity import NOTHING_ODD, Oddity
+from verve.core.hunt._others import OTHERS
 from verve.core.kind import Control, ControlValue, control_text
 from verve.core.monitor import option
 from verve.core.network import LineState
