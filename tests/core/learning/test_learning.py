@@ -21,6 +21,7 @@ from verve.core.learning import (
     Progress,
     due,
     known,
+    learnt_of,
     offer_at,
     progress_from_json,
     progress_to_json,
@@ -105,7 +106,9 @@ def test_whatever_was_practised_is_kept_and_read_again(given: list[Grade], days:
     progress = with_day(
         progress, "A day", DayTimes(arrivals_h=FrozenDict({"Cellist": 11.5}), takes=4)
     )
-    progress = with_offered(with_learnt(progress, {"between_takes": (31.0, 40.0)}), "double")
+    progress = with_offered(
+        with_learnt(progress, "A day", {"between_takes": (31.0, 40.0)}), "double"
+    )
     assert progress_from_json(progress_to_json(progress), "it") == progress
     card = progress.card("fault:fan")
     assert card is not None
@@ -143,6 +146,14 @@ def test_days_have_hours_that_there_are() -> None:
     with pytest.raises(ValueError, match="begin_h"):
         DayTimes(begin_h=25.0)
     assert issubclass(InputError, VerveError)
+
+
+def test_times_of_several_sessions_are_learnt_together_and_each_counts_once() -> None:
+    progress = with_learnt(Progress(), "One: the first", {"between_takes": (30.0, 40.0)})
+    progress = with_learnt(progress, "Two", {"between_takes": (50.0,), "change": (1.5,)})
+    again = with_learnt(progress, "Two", {"between_takes": (50.0, 60.0)})
+    assert learnt_of(progress) == {"between_takes": (30.0, 40.0, 50.0), "change": (1.5,)}
+    assert learnt_of(again)["between_takes"] == (30.0, 40.0, 50.0, 60.0)
 
 
 # ── what is offered once ──────────────────────────────────────────────────────────────────────────

@@ -31,7 +31,7 @@ from verve.core.clock import (
 )
 from verve.core.errors import InputError
 from verve.core.kind import FrozenDict
-from verve.core.learning import DayTimes
+from verve.core.learning import DayTimes, learnt_of
 from verve.core.session import Session, listeners
 
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
@@ -188,7 +188,7 @@ class DayPage(QWidget):
         from verve.core.learning import with_learnt
 
         found = learnt_from(session, expected_changes_s(session))
-        self._needs.practising.change(lambda old: with_learnt(old, found))
+        self._needs.practising.change(lambda old: with_learnt(old, session.title, found))
 
     def keep(self, **changes: object) -> None:
         """Other times of the day, kept with the person."""
@@ -236,7 +236,7 @@ class DayPage(QWidget):
         session = self._session
         if session is None:
             return
-        times, learnt = self.day_times, self._needs.practising.progress.learnt
+        times, learnt = self.day_times, learnt_of(self._needs.practising.progress)
 
         def done(found: Day) -> None:
             self.day = found

@@ -12,6 +12,8 @@ from verve.core.ear._staircase import Staircase
 from verve.core.words import fill
 
 LETTERS = ("A", "B")
+_FINE = 10.0
+"""Below this a tenth matters."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,7 +71,8 @@ class Session:
 def value_text(drill: Drill, value: float) -> str:
     """A value as it is told: "3 dB over", "28 dB below", "25 ms"."""
     amount, _, rest = drill.varied.partition(" ")
-    said = fill("{value:.0 dB}" if amount == "dB" else "{value:.0 ms}", value=value)
+    form = f"{{value:.{int(value < _FINE)} {amount}}}"
+    said = fill(form, value=value)
     return f"{said} {rest}".strip()
 
 

@@ -135,7 +135,18 @@ def with_day(progress: Progress, title: str, day: DayTimes) -> Progress:
     return progress.model_copy(update={"days": FrozenDict({**progress.days, title: day})})
 
 
-def with_learnt(progress: Progress, found: Mapping[str, tuple[float, ...]]) -> Progress:
-    """What real days have taken, in the place of what was known of the same things."""
-    kept = {key: tuple(values[-MOST_TIMES:]) for key, values in found.items() if values}
+def with_learnt(progress: Progress, title: str, found: Mapping[str, tuple[float, ...]]) -> Progress:
+    """What the days of a session have taken, in the place of what was known of them."""
+    kept = {
+        f"{key}:{title}": tuple(values[-MOST_TIMES:]) for key, values in found.items() if values
+    }
     return progress.model_copy(update={"learnt": FrozenDict({**progress.learnt, **kept})})
+
+
+def learnt_of(progress: Progress) -> Mapping[str, tuple[float, ...]]:
+    """The same of all sessions together, by what it is of."""
+    found: dict[str, tuple[float, ...]] = {}
+    for key, values in progress.learnt.items():
+        what = key.partition(":")[0]
+        found[what] = (*found.get(what, ()), *values)
+    return found
