@@ -206,6 +206,7 @@ class Shots:
         window = self.window
         window.show_demo()
         window.offering.open()
+        _until(lambda: window.offering.window is not None)
         practice = window.offering.window
         assert practice is not None
         practice.resize(1180, 740)

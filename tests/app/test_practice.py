@@ -39,6 +39,7 @@ def practice(window: MainWindow, qtbot: QtBot) -> Iterator[PracticeWindow]:
     window.activateWindow()
     finished(window)
     qtbot.keyClick(window, Key.Key_F4)
+    finished(window)
     made = window.offering.window
     assert made is not None
     finished(window)
@@ -155,7 +156,7 @@ def test_two_faults_are_mended_one_after_the_other(
 ) -> None:
     hunt = page(practice, "hunt", HuntPage)
     hunt.count.setFocus()
-    press(hunt.count, Key.Key_Down)
+    press(hunt.count, Key.Key_Down, Key.Key_Down)
     press(hunt, Key.Key_N)
     finished_beside(practice)
     assert hunt.hunt is not None
@@ -234,6 +235,30 @@ def test_a_gain_by_keyboard_from_turned_away_to_the_song(
     assert hand.sign.text() == "1 take of 1 lost."
     assert "harder than in the test" in hand.below.text()
     assert "Lost: it clips" in hand.results.item(0, 5).text()  # type: ignore[union-attr]
+
+
+def test_of_all_signals_each_is_set_in_turn(
+    window: MainWindow, practice: PracticeWindow, qtbot: QtBot
+) -> None:
+    hand = page(practice, "hand", HandPage)
+    hand.whom.setFocus()
+    press(hand.whom, Key.Key_Down)
+    press(hand, Key.Key_N)
+    exercise = hand.exercise
+    assert exercise is not None
+    assert len(exercise.lines) == 7
+    owners = [{key[0] for key in hand.fields}]
+    practice.line.setFocus()
+    for _ in range(2):
+        press(practice.line, Key.Key_Down)
+        owners.append({key[0] for key in hand.fields})
+    # The exercise goes on, with the knobs of another signal.
+    assert hand.exercise is exercise
+    assert owners[0] != owners[1] != owners[2]
+    press(hand, Key.Key_R)
+    finished_beside(practice)
+    qtbot.waitUntil(lambda: hand.score is not None)
+    assert hand.results.rowCount() == 7
 
 
 def test_a_listening_drill_without_sound_by_its_picture_in_words(
@@ -351,6 +376,7 @@ def test_what_comes_back_is_told_by_name_and_chosen_first(window: MainWindow, qt
         practising.reviewed(key, 1)
     practising.now = lambda: datetime.now(UTC)
     window.offering.open()
+    finished(window)
     made = window.offering.window
     assert made is not None
     finished(window)
@@ -372,14 +398,45 @@ def test_escape_ends_it_and_it_opens_again(
     window.activateWindow()
     QApplication.processEvents()
     qtbot.keyClick(window, Key.Key_F4)
+    finished(window)
     assert window.offering.window is not None
     window.offering.window.close()
+
+
+def test_its_key_brings_an_open_one_to_the_front_and_a_hunt_goes_on(
+    window: MainWindow, practice: PracticeWindow, qtbot: QtBot
+) -> None:
+    hunt = page(practice, "hunt", HuntPage)
+    press(hunt, Key.Key_N)
+    finished_beside(practice)
+    begun = hunt.hunt
+    window.activateWindow()
+    QApplication.processEvents()
+    qtbot.keyClick(window, Key.Key_F4)
+    finished(window)
+    assert window.offering.window is practice
+    assert hunt.hunt is begun
+
+
+def test_with_the_main_window_it_goes_as_well(
+    dressed: QApplication, qtbot: QtBot, tmp_path: Path
+) -> None:
+    made = MainWindow(Settings(tmp_path / "settings"), is_paced=False)
+    made.show_demo()
+    qtbot.addWidget(made)
+    made.show()
+    made.offering.open()
+    finished(made)
+    assert made.offering.window is not None
+    made.close()
+    assert made.offering.window is None
 
 
 def test_a_session_without_signals_sends_to_the_demo(window: MainWindow, qtbot: QtBot) -> None:
     window.files.new()
     finished(window)
     qtbot.keyClick(window, Key.Key_F4)
+    finished(window)
     made = window.offering.window
     assert made is not None
     finished(window)
@@ -414,6 +471,7 @@ def test_what_is_offered_opens_where_it_is_needed(window: MainWindow, qtbot: QtB
     window.go("power")
     finished(window)
     qtbot.keyClick(window.offering.bar.practise, Key.Key_Space)
+    finished(window)
     made = window.offering.window
     assert made is not None
     finished(window)
@@ -437,6 +495,7 @@ def test_a_progress_that_cannot_be_read_is_told_and_not_written_over(
     qtbot.addWidget(made)
     made.show()
     made.offering.open()
+    finished(made)
     practice = made.offering.window
     assert practice is not None
     finished(made)

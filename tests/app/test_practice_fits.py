@@ -35,6 +35,7 @@ def opened(
     window.show_demo()
     window.show()
     window.offering.open()
+    finished(window)
     made = window.offering.window
     assert made is not None
     finished(window)
@@ -42,7 +43,7 @@ def opened(
     object.__setattr__(made._needs, "seed", lambda: 6)
     made.resize(width, height)
     yield made
-    made.close()
+    window.offering.close()
     finished(window)
     window.document.replace(window.document.session, None, is_saved=True)
     theme.apply(dressed, night=False, scale=1.0)

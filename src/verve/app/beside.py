@@ -28,6 +28,19 @@ CORRIDOR_KEYS = (
     ("Esc", "give back a field as it was; stop a rehearsal"),
 )
 
+PRACTICE_KEYS = (
+    (
+        "N",
+        "something new: a fault, an exercise, the cards shuffled, a drill, the day from its beginning",
+    ),
+    ("G, P, S", "in a hunt: be told, hear the take, sound on or off"),
+    ("T, R", "by hand: play the test, record the song"),
+    ("H", "in an order: show a card that is safe"),
+    ("A, B, 1, 2, W", "in a drill: hear A or B, say that it is A or B, both in words"),
+    ("1, 2", "in the day: see to what went wrong, or leave a take out"),
+    ("Esc", "end it"),
+)
+
 
 class Beside(QObject):
     """Opens a dialog, and sends what comes of it to the document as one edit."""
@@ -230,7 +243,12 @@ class Beside(QObject):
             if not action.shortcut().isEmpty()
         ]
         dialog = ShortcutsDialog(
-            (("Anywhere", listed), ("Where the focus is", CORRIDOR_KEYS)), self._window
+            (
+                ("Anywhere", listed),
+                ("Where the focus is", CORRIDOR_KEYS),
+                ("In the practice window", PRACTICE_KEYS),
+            ),
+            self._window,
         )
         dialog.exec()
         dialog.deleteLater()

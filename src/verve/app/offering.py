@@ -49,31 +49,47 @@ class Offering:
         self._window, self._document, self._tasks = window, window.document, window.tasks
         self.practising = Practising(settings.practice_file)
         self.bar = OfferBar()
+        self.practising.told.connect(window.say)
         self.bar.practise.clicked.connect(lambda _: self._accept())
         self._offer: Offer | None = None
         self.window: PracticeWindow | None = None
 
     def open(self, page: str = "", line: str = "", drill: str = "") -> None:
-        """The window, on a copy of the session as it is now."""
-        from verve.app.practice import PracticeWindow
+        """The window, on a copy of the session as it is now; one that is open comes to the front."""
+        if self.window is not None:
+            self._show(self.window, page, line, drill)
+            return
+        item = self._document.line
+        session, selected = self._document.session, line or ("" if item is None else item.line.id)
 
+        def load(_: object, __: object) -> type[PracticeWindow]:
+            # Sound and hunts take a moment to load: beside the window.
+            from verve.app.practice import PracticeWindow
+
+            return PracticeWindow
+
+        def done(kind: type[PracticeWindow]) -> None:
+            made = kind(
+                session, selected, self._tasks, self.practising, lambda: self._window.player, self._window
+            )  # fmt: skip
+            made.closed.connect(self._forget)
+            self.window = made
+            self._show(made, page, line, drill)
+
+        self._tasks.run("practice window", load, done)
+
+    @staticmethod
+    def _show(window: PracticeWindow, page: str, line: str, drill: str) -> None:
+        if page:
+            window.turn_to(page, line, drill)
+        window.show()
+        window.raise_()
+        window.activateWindow()
+
+    def close(self) -> None:
+        """With the main window it goes as well."""
         if self.window is not None:
             self.window.close()
-        item = self._document.line
-        selected = line or ("" if item is None else item.line.id)
-        made = PracticeWindow(
-            self._document.session,
-            selected,
-            self._tasks,
-            self.practising,
-            lambda: self._window.player,
-            self._window,
-        )
-        made.closed.connect(self._forget)
-        self.window = made
-        if page:
-            made.turn_to(page, line, drill)
-        made.show()
 
     def _forget(self) -> None:
         if self.window is not None:

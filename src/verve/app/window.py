@@ -257,7 +257,6 @@ class MainWindow(QMainWindow, NamedViews):
         self.recordings.told.connect(self.say)
         self.connecting.told.connect(self.say)
         self.gathering.told.connect(self.say)
-        self.offering.practising.told.connect(self.say)
         self.connecting.found.connect(lambda found: self.patch.show_connections(found))
         self.advising = Advising(
             document,
@@ -590,6 +589,7 @@ class MainWindow(QMainWindow, NamedViews):
             event.ignore()
             return
         self.rehearsal.cancel()
+        self.offering.close()
         if self._player is not None:
             self._player.stop()
         self._changes_timer.stop()

@@ -18,6 +18,7 @@ from verve.core.hunt import (
     cases_of,
     debrief,
     grade_of,
+    how_many,
     hunt_of,
     looked_at,
     practice_session,
@@ -130,6 +131,16 @@ def test_the_debrief_of_two_faults_goes_through_the_pairs() -> None:
     assert len(found.faults) == 2
     assert found.expected_s >= 0.0
     assert all(one.left >= 1 for one in found.quickest)
+
+
+def test_two_at_once_come_when_three_in_a_row_went_well() -> None:
+    assert [how_many(g) for g in ((), (3, 3), (3, 3, 3), (1, 3, 4, 3), (4, 4, 2))] == [
+        1,
+        1,
+        2,
+        2,
+        1,
+    ]
 
 
 def test_what_is_wanted_is_hidden_and_what_is_known_is_left_out() -> None:

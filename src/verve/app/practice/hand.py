@@ -12,7 +12,7 @@ from verve.app.widgets.controls import RangeField
 from verve.app.widgets.labels import caption, caption_of, card, scrolling_rest, text
 from verve.app.widgets.table import Table
 from verve.core.errors import EditError
-from verve.core.gain import FIRST_HOUR, HOURS, dial_hour, gain_of_hour, hour_words
+from verve.core.gain import FIRST_HOUR, HOURS, dial_hour, gains_of_hours, hour_words
 from verve.core.hand import (
     Exercise,
     Knob,
@@ -51,7 +51,9 @@ class HandPage(QWidget):
         self.whom = Choice()
         self.whom.show_entries((("This signal", "one"), ("All signals", "all")))
         self.whom.setAccessibleName("Which signals are set")
-        self.whom.setToolTip("One signal to begin with; all of them as before a real take")
+        self.whom.setToolTip(
+            "One signal to begin with; all of them as before a real take: turn from one to the next with Signal above"
+        )
         self.begin = push(
             "Turn everything away",
             "Turns gains, pads and distances away in a copy: your session stays as it is. Key: N",
@@ -81,7 +83,7 @@ class HandPage(QWidget):
         outer.addWidget(frame)
         self._knobs = QWidget()
         self._grid = QGridLayout(self._knobs)
-        self._grid.setColumnStretch(3, 1)
+        self._grid.setColumnStretch(2, 1)
         outer.addWidget(scrolling_rest(self._knobs), 1)
         self.results = Table(
             ("Signal", "Peak", "Best", "Signal-to-noise", "Best", "How it was"), "How the song came out",
@@ -93,9 +95,11 @@ class HandPage(QWidget):
         self._draw()
 
     def show_prepared(self, found: Prepared | None, line: str) -> None:
-        """Another copy, or another signal."""
+        """Another copy, or another signal; of an exercise of all signals the knobs of that one."""
+        is_same = found is self._prepared and self.exercise is not None
         self._prepared, self._line = found, line
-        self.exercise = self.score = None
+        if not is_same or self.exercise is None or line not in self.exercise.lines:
+            self.exercise = self.score = None
         self._draw()
 
     def refresh(self) -> None:
@@ -180,41 +184,31 @@ class HandPage(QWidget):
             self.below.setText(
                 "The school you follow is that of your session; the best is set for the song, not the test."
             )
-        wanted = (
-            []
-            if exercise is None
-            else [(line, knob) for line in exercise.lines for knob in knobs_of(exercise, line)]
-        )
-        keys = [(k.control.owner, k.control.channel, k.control.name) for _, k in wanted]
+        wanted = () if exercise is None else knobs_of(exercise, self._shown_line(exercise))
+        keys = [(k.control.owner, k.control.channel, k.control.name) for k in wanted]
         if keys != list(self.fields):
             self._make_fields(wanted)
-        for _, knob in wanted:
+        for knob in wanted:
             self._show_knob(knob)
         self.results.show_rows(
             [] if self.score is None else [_row(one) for one in self.score.results]
         )
 
-    def _make_fields(self, wanted: list[tuple[str, Knob]]) -> None:
+    def _shown_line(self, exercise: Exercise) -> str:
+        return self._line if self._line in exercise.lines else exercise.lines[0]
+
+    def _make_fields(self, wanted: tuple[Knob, ...]) -> None:
         while (item := self._grid.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
                 widget.deleteLater()
         self.fields = {}
-        names = (
-            {}
-            if self._prepared is None
-            else {x.id: x.name for x in self._prepared.session.setup.lines}
-        )
-        last = ""
-        for row, (line, knob) in enumerate(wanted):
+        for row, knob in enumerate(wanted):
             control = knob.control
             field = self._field(control)
             self.fields[(control.owner, control.channel, control.name)] = field
-            name = names.get(line, "") if line != last else ""
-            last = line
-            self._grid.addWidget(text(name, wrap=False), row, 0)
-            self._grid.addWidget(caption_of(field, f"{knob.device}: {control.said}"), row, 1)
-            self._grid.addWidget(field, row, 2)
+            self._grid.addWidget(caption_of(field, f"{knob.device}: {control.said}"), row, 0)
+            self._grid.addWidget(field, row, 1)
         self._grid.setRowStretch(len(wanted), 1)
 
     def _field(self, control: Control) -> RangeField | QComboBox:
@@ -224,8 +218,8 @@ class HandPage(QWidget):
             return field
         box = QComboBox()
         if _is_dial(control):
-            for hour in _HALVES:
-                box.addItem(hour_words(hour), round(gain_of_hour(control, hour), 2))
+            for hour, gain_db in zip(_HALVES, gains_of_hours(control, _HALVES), strict=True):
+                box.addItem(hour_words(hour), round(gain_db, 2))
             box.setAccessibleName(f"{control.label}: hour of the knob")
             box.setToolTip("Where the knob points; up and down turn it by half an hour")
         else:

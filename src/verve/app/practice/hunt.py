@@ -13,7 +13,7 @@ from verve.app.widgets.buttons import push
 from verve.app.widgets.choice import Choice
 from verve.app.widgets.labels import caption, card, small_heading, text
 from verve.app.widgets.table import Table
-from verve.core.hunt import CAUTION, Action, Debrief, Hunt, debrief, grade_of, hunt_of
+from verve.core.hunt import CAUTION, Action, Debrief, Hunt, debrief, grade_of, how_many, hunt_of
 
 _LISTENS = {"live": "live", "back": "back", "pause": "pause"}
 _EMPTY = "Press Hide a fault, or N: something will be wrong with this signal, in the copy only."
@@ -56,10 +56,12 @@ class HuntPage(QWidget):
     def _make_top(self) -> QHBoxLayout:
         row = QHBoxLayout()
         self.count = Choice()
-        self.count.show_entries((("One fault", "1"), ("Two faults", "2")))
+        self.count.show_entries(
+            (("One fault, later two", "0"), ("One fault", "1"), ("Two faults", "2"))
+        )
         self.count.setAccessibleName("How many faults")
         self.count.setToolTip(
-            "Two at once are for when one is found quickly: mending one changes what shows"
+            "Two at once come when three in a row were found well: mending one changes what shows"
         )
         self.begin = push(
             "Hide a fault",
@@ -166,7 +168,9 @@ class HuntPage(QWidget):
         mine = [f"fault:{one.kind}" for one in case.faults]
         wanted = [key.removeprefix("fault:") for key in due(progress, now, mine)]
         gone = [key.removeprefix("fault:") for key in known(progress, now)]
-        seed, count = self._needs.seed(), int(self.count.currentData() or "1")
+        seed = self._needs.seed()
+        past = [one.grade for one in progress.reviews if one.key.startswith("fault:")]
+        count = int(self.count.currentData() or "0") or how_many(past)
 
         def done(found: Hunt) -> None:
             self.hunt, self.told = found, None

@@ -69,10 +69,10 @@ def span_short(seconds: float) -> str:
 
 
 def give_keys(page: QWidget, keys: Mapping[str, Callable[[], object]]) -> None:
-    """Single keys that do something anywhere on a page; in a field they are letters as always."""
+    """Single keys that do something while a page is in front; in a field they are letters as always."""
     for key, slot in keys.items():
         shortcut = QShortcut(QKeySequence(key), page)
-        shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+        shortcut.setContext(Qt.ShortcutContext.WindowShortcut)
         shortcut.activated.connect(slot)
 
 

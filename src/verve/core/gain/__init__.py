@@ -11,6 +11,7 @@ from verve.core.gain._dial import (
     dial_words,
     fitted_bend,
     gain_of_hour,
+    gains_of_hours,
     hour_words,
 )
 from verve.core.gain._optimum import (
@@ -53,6 +54,7 @@ __all__ = [
     "dial_words",
     "fitted_bend",
     "gain_of_hour",
+    "gains_of_hours",
     "gains_set",
     "hour_words",
     "is_solvable",

@@ -92,15 +92,29 @@ def dial_hour(control: Control, gain_db: float) -> float:
     return (low + high) / 2.0
 
 
-def gain_of_hour(control: Control, hour: float) -> float:
-    """The gain of a knob that stands at an hour, 7 to 17: what `dial_hour` tells of, the other way round.
+def gains_of_hours(control: Control, hours: Sequence[float]) -> tuple[float, ...]:
+    """The gains of a knob that stands at some hours, 7 to 17: what `dial_hour` tells of, the other way round.
 
     unit: dB
     source: derivation, `dial_hour` rises with the gain; it is read off backwards between its points
     """
-    gains = np.linspace(control.minimum, control.maximum, _POINTS * 4)
-    hours = [dial_hour(control, float(gain)) for gain in gains]
-    return float(np.interp(hour, hours, gains))
+    shares = np.linspace(0.0, 1.0, _POINTS * 4)
+    span = control.maximum - control.minimum
+    gains = control.minimum + span * shares
+    if control.dial is not None:
+        marks, gains_db = zip(*control.dial, strict=True)
+        at = np.interp(gains, gains_db, marks)
+    else:
+        # All at once, as `dial_hour` does it for one.
+        bends = (0.0, usual_bend(span))
+        turned = [np.interp(shares, _share_of_gain(_TURNED, bend), _TURNED) for bend in bends]
+        at = FIRST_HOUR + HOURS * np.mean(turned, axis=0)
+    return tuple(float(gain) for gain in np.interp(hours, at, gains))
+
+
+def gain_of_hour(control: Control, hour: float) -> float:
+    """The same of one hour."""
+    return gains_of_hours(control, (hour,))[0]
 
 
 def dial_range(control: Control, gain_db: float) -> tuple[float, float]:

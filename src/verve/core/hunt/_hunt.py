@@ -31,6 +31,7 @@ from verve.core.words import fill
 _AGAIN_S: Final = 5.0
 """To play once more after something was mended, and to look at the meter."""
 _MOST_WORLDS: Final = 600
+_IN_A_ROW, _WELL = 3, 3
 _AT_ONCE, _TROUBLE = 1.5, 4.0
 """So many times as long as the quickest search."""
 
@@ -303,3 +304,9 @@ def grade_of(found: Debrief) -> Literal[1, 2, 3, 4]:
     if found.wrong or found.times_quickest > _TROUBLE:
         return 2
     return 4 if found.times_quickest <= _AT_ONCE else 3
+
+
+def how_many(grades: Sequence[int]) -> int:
+    """How many faults are hidden next, by how the hunts until now went: two, once three in a row went well."""
+    last = grades[-_IN_A_ROW:]
+    return 2 if len(last) == _IN_A_ROW and min(last) >= _WELL else 1
