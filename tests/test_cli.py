@@ -319,6 +319,22 @@ def test_who_hears_what_is_told(tmp_path: Path, capsys: Capture) -> None:
         assert sum(part["ms"] for part in way["parts"]) == pytest.approx(way["delay_ms"])
 
 
+def test_the_day_is_told_against_the_clock(tmp_path: Path, capsys: Capture) -> None:
+    path = tmp_path / "evening.verve.json"
+    assert main(["demo", "-o", str(path)]) == 0
+    capsys.readouterr()
+    assert main(["day", str(path), "--times", "--begins", "9:30"]) == 0
+    told = capsys.readouterr().out
+    assert told.startswith(" 9:30 ")
+    assert "The songs: take 1" in told
+    assert "left at the end" in told
+    assert main(["day", str(path), "--times", "--ends", "10:30", "--json"]) == 1
+    found = json.loads(capsys.readouterr().out)
+    assert found["events"][0]["from"] == "10:00"
+    assert found["findings"][0].startswith("The day ends")
+    assert main(["day", str(path), "--times", "--begins", "soon"]) == 2
+
+
 def test_the_day_is_told_and_planned(tmp_path: Path, capsys: Capture) -> None:
     path, out = tmp_path / "a.verve.json", tmp_path / "b.verve.json"
     save(add_double(demo_session(), "voice"), path)

@@ -39,7 +39,10 @@ _COMMANDS = {
     ),
     "gains": ("FILE [-o OUT]", "the best gains of all signals, and why"),
     "sheet": ("FILE --kind KIND", "what to do in which order: set up, change, tear down"),
-    "day": ("FILE [--plan] [-o OUT]", "layers in their order, and what is plugged between them"),
+    "day": (
+        "FILE [--plan] [--times]",
+        "layers in their order, what is plugged between them, and when",
+    ),
     "log": ("FILE [--form FORM]", "all takes with their levels and settings"),
     "bounce": ("FILE -o WAV", "the rough mix at a loudness, under a ceiling"),
     "compare": ("FILE OTHER", "what is different in another session, in words"),
@@ -122,6 +125,14 @@ def _about_takes(made: Mapping[str, argparse.ArgumentParser]) -> None:
     made["day"].add_argument(
         "-o", "--output", type=Path, metavar="OUT", help="write the planned session"
     )
+    made["day"].add_argument(
+        "--times", action="store_true", help="against the clock, with typical times"
+    )
+    for name, usual, says in (
+        ("--begins", "10:00", "when it begins"),
+        ("--ends", "18:00", "when the room has to be left"),
+    ):
+        made["day"].add_argument(name, default=usual, metavar="TIME", help=f"{says}, as {usual}")
     made["log"].add_argument(
         "--form",
         choices=("markdown", "html", "csv"),

@@ -4,12 +4,50 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from verve.core.errors import FileError, InputError
 from verve.core.session import load
 
+if TYPE_CHECKING:
+    from verve.core.session import Session
+
 Print = Callable[[dict[str, Any]], None]
+
+
+def _times(session: Session, options: argparse.Namespace, print_json: Print) -> int:
+    """The day against the clock, with typical times; 1 where it ends too late."""
+    from verve.core.clock import clock_text, day_of, parse_clock
+    from verve.core.learning import DayTimes
+
+    begin_h, end_h = parse_clock(options.begins), parse_clock(options.ends)
+    found = day_of(
+        session, DayTimes(begin_h=begin_h, end_h=end_h if end_h > begin_h else end_h + 24.0)
+    )
+    if options.json:
+        print_json(
+            {
+                "events": [
+                    {
+                        "from": clock_text(one.start_s),
+                        "to": clock_text(one.end_s),
+                        "what": one.title,
+                        "layer": one.layer,
+                        "who": list(one.who),
+                    }
+                    for one in found.events
+                ],
+                "findings": list(found.findings),
+                "prepare": list(found.prepare),
+                "costliest": list(found.costliest),
+            }
+        )
+    else:
+        for one in found.events:
+            print(f"{clock_text(one.start_s):>5}  {clock_text(one.end_s):>5}  {one.title}")
+        for said in (*found.findings, *found.costliest, *found.prepare, found.note):
+            print(said)
+    return 0 if found.free_s >= 0.0 else 1
 
 
 def day(options: argparse.Namespace, print_json: Print) -> int:
@@ -32,6 +70,8 @@ def day(options: argparse.Namespace, print_json: Print) -> int:
             save(session, options.output)
     elif options.output is not None:
         raise InputError("--output", "must go with --plan: nothing else changes a session here")
+    if options.times:
+        return _times(session, options, print_json)
     rows = day_sheets(session)
     if options.json:
         print_json(

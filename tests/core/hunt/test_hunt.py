@@ -25,7 +25,7 @@ from verve.core.hunt import (
     signs_of,
     together,
 )
-from verve.core.session import to_json
+from verve.core.session import change_cue, to_json
 
 
 @cache
@@ -150,6 +150,16 @@ def test_what_is_wanted_is_hidden_and_what_is_known_is_left_out() -> None:
     for seed in range(12):
         assert hunt_of(case, seed, 1, (), kinds - {"fan"}).hidden[0].kind == "fan"
     assert hunt_of(case, 7).hidden == hunt_of(case, 7).hidden
+
+
+def test_who_wears_nothing_hears_nothing_and_has_no_headphones_to_look_at() -> None:
+    session = practice_session(demo_session())
+    for worn in ("nothing", "loudspeaker"):
+        case = next(cases_of(change_cue(session, "singer", {"worn": worn}), Engine()))
+        kinds = {fault.kind for fault in case.faults}
+        assert not kinds & {"one_ear", "phones_half", "phones_down"}
+        keys = {action.key for action in hunt_of(case, 1).actions}
+        assert ("live" in keys) == (worn == "loudspeaker")
 
 
 def test_every_look_at_a_device_shows_what_is_really_set() -> None:

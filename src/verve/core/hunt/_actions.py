@@ -45,11 +45,13 @@ def actions_of(case: Case) -> tuple[Action, ...]:
     recorder = route.recorder
     assert recorder is not None
     found = [
-        Action(key=LIVE, kind="listen", text=words.PLAY_LIVE, seconds=SECONDS[LIVE]),
         Action(key=PAUSE, kind="listen", text=words.PLAY_PAUSE, seconds=SECONDS[PAUSE]),
         Action(key=BACK, kind="listen", text=words.PLAY_BACK, seconds=SECONDS[BACK]),
     ]
     source = route.source
+    if "unheard" not in signs_of(case.world(())).live:
+        text = words.PLAY_LIVE
+        found.insert(0, Action(key=LIVE, kind="listen", text=text, seconds=SECONDS[LIVE]))
     if looked_at(case.world(()), source.id):
         text = fill(words.LOOK_AT, device=source.name)
         found.append(Action(key=source.id, kind="look", text=text, seconds=SECONDS["source"]))

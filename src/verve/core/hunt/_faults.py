@@ -229,8 +229,9 @@ def _of_ears(session: Session, state: LineState, made: _Made) -> Iterator[Fault]
     cue = cue_of(session.setup, source.performer or source.id)
     if cue.worn == "nothing" or not cue.ways:
         return
-    for key in ("one_ear", "phones_half", "phones_down"):
-        yield made(key)
+    if cue.worn != "loudspeaker":
+        for key in ("one_ear", "phones_half", "phones_down"):
+            yield made(key)
     audio, mixing = session.setup.audio, session.setup.monitoring.mixing_frames
     if audio.buffer_frames > _TOO_SMALL:
         yield made("small_buffer")

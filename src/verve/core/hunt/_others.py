@@ -151,7 +151,7 @@ OTHERS: Final[Mapping[str, Kind]] = {
         ),
         Kind(
             key="other_output",
-            title="The software plays through another output device",
+            title="The recording software plays through another output device",
             costs="Nothing is heard of the backing and of what was recorded.",
             mend="Choose the interface as output device",
             seconds=20.0,
@@ -160,7 +160,7 @@ OTHERS: Final[Mapping[str, Kind]] = {
         ),
         Kind(
             key="other_input_device",
-            title="The software listens to the computer’s own microphone",
+            title="The recording software listens to the computer’s own microphone",
             costs="The room is recorded through a computer, not the instrument.",
             mend="Choose the interface as input device",
             seconds=20.0,
@@ -171,10 +171,10 @@ OTHERS: Final[Mapping[str, Kind]] = {
             key="wrong_rate",
             title="The sample rate is taken wrongly",
             costs="It plays back too slow and too low, and does not fit the backing.",
-            mend="Set software and interface to the same rate",
+            mend="Set recording software and interface to the same rate",
             seconds=25.0,
             odd=Oddity(speed=44100.0 / 48000.0),
-            seen=((PREFERENCES, "Sample rates", "interface and software differ"),),
+            seen=((PREFERENCES, "Sample rates", "interface and recording software differ"),),
         ),
         Kind(
             key="one_ear",

@@ -45,6 +45,7 @@ PAUSE = {
     "nothing": "Nobody plays: the meter of the track shows nothing at all.",
 }
 SOUNDS = {
+    "unheard": "nothing, since you wear none",
     "nothing": "nothing",
     "soft": "softer than usual",
     "loud": "louder than usual",
@@ -75,7 +76,7 @@ PLAY_PAUSE = "Be silent and watch the meter"
 PLAY_BACK = "Record five seconds and play them back"
 LOOK_TRACK = "Look at the track: its input, whether it is armed, mono, effects"
 LOOK_TRACKS = "Look at the other tracks"
-LOOK_PREFERENCES = "Look at the software’s audio settings: devices, buffer, rate"
+LOOK_PREFERENCES = "Look at the audio settings of the recording software: devices, buffer, rate"
 LOOK_PHONES = "Look at the headphones: plug, level, direct monitoring"
 LOOK_NOTES = "Look up what the test gave"
 LOOK_ROOM = "Walk through the room: fans, windows, loudspeakers, screens, chargers"
@@ -87,7 +88,7 @@ TURN = "Turn the instrument a quarter away"
 LAPTOP = "Run the computer on its battery"
 STRIP = "Put all mains plugs into one strip"
 LIFT = "Lift the ground at a DI box, never at the mains"
-QUIET = "Switch off what rushes, and listen"
+QUIET = "Switch off fans and heaters, and listen"
 TURN_DOWN = "Turn the loudspeakers down"
 MUTE = "Mute the monitoring through the software"
 SEEN = "{place}: {rows}."

@@ -23,6 +23,7 @@ Meter = Literal["nothing", "far below", "below", "right", "above", "over", "othe
 Sound = Literal[
     "nothing", "soft", "loud", "dull", "thin", "boomy", "sharp", "hiss", "hum", "rumble", "distorted", "pops",
     "crackles", "others", "somebody else", "room", "one ear", "echo", "late", "effect", "slow", "hollow",
+    "unheard",
 ]  # fmt: skip
 Pause = Literal["quiet", "louder", "hum", "rumble", "others", "nothing"]
 _FAR_DB, _OFF_DB, _COLOUR_DB, _NOISE_DB = 12.0, 4.0, 4.0, 6.0
@@ -249,7 +250,7 @@ def _live(case: Case, odd: Oddity, wave: set[Sound], *, is_clipped: bool) -> fro
     source = case.state.route.source
     cue = cue_of(case.session.setup, source.performer or source.id)
     if cue.worn == "nothing" or not cue.ways:
-        return frozenset()
+        return frozenset({"unheard"})
     if odd.ears == "none":
         return frozenset({"nothing"})
     found = set(wave)
