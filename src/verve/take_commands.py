@@ -18,12 +18,12 @@ Print = Callable[[dict[str, Any]], None]
 def _times(session: Session, options: argparse.Namespace, print_json: Print) -> int:
     """The day against the clock, with typical times; 1 where it ends too late."""
     from verve.core.clock import clock_text, day_of, parse_clock
-    from verve.core.learning import DayTimes
+    from verve.core.learning import DayTimes, changed_day
 
     begin_h, end_h = parse_clock(options.begins), parse_clock(options.ends)
-    found = day_of(
-        session, DayTimes(begin_h=begin_h, end_h=end_h if end_h > begin_h else end_h + 24.0)
-    )
+    # Past midnight it goes on.
+    end_h += 24.0 if end_h <= begin_h else 0.0
+    found = day_of(session, changed_day(DayTimes(), {"begin_h": begin_h, "end_h": end_h}))
     if options.json:
         print_json(
             {

@@ -115,6 +115,9 @@ def test_it_is_written_as_a_file_and_can_be_given_up(tmp_path: Path) -> None:
     samples, found_hz = soundfile.read(str(path))
     assert found_hz == rate_hz
     assert samples.shape == (5 * rate_hz, 2)
+    # Everything alike is softer by 12 dB: what goes over is no louder in the ears than that.
+    straight, _ = hunted_sound(world("baritone_line"), "back")
+    assert peak_dbfs(straight) - peak_dbfs(samples) == pytest.approx(12.0, abs=0.01)
     with pytest.raises(CancelledError):
         write_hunted(tmp_path / "not.wav", world("baritone_line"), "back", lambda: False)
     assert not (tmp_path / "not.wav").exists()

@@ -25,6 +25,8 @@ from verve.devices._simulated import SimulatedInterface
 Moment = Literal["live", "back", "pause"]
 """In the headphones while one plays; five seconds played back; nobody plays."""
 SECONDS: Final = 5.0
+_SOFTER: Final = 10.0 ** (-12.0 / 20.0)
+"""What clips is heard as well, and no ear is to be startled by it."""
 _HARMONICS: Final = ((1, 1.0), (2, 0.35), (3, 0.6), (5, 0.25), (7, 0.12))
 _GAP_S, _POP_S, _POPS_PER_S = 0.006, 0.06, 1.2
 _POP_DBFS, _RUMBLE_HZ = -12.0, 400.0
@@ -36,13 +38,13 @@ _ROOM_BELOW_DB: Final = 20.0
 def write_hunted(
     path: Path, world: World, moment: Moment, goes_on: Callable[[], bool] = lambda: True
 ) -> int:
-    """Five seconds of a moment of a hunt, in two channels; the rate is given back.
+    """Five seconds of a moment of a hunt, in two channels, softer by a fixed amount; the rate is given back.
 
     raises: CancelledError if it is no longer wanted; FileError if it cannot be written
     """
     samples, rate_hz = hunted_sound(world, moment, goes_on)
     with whole_file(path) as temporary:
-        soundfile.write(str(temporary), samples.T, rate_hz, format="WAV", subtype="FLOAT")
+        soundfile.write(str(temporary), samples.T * _SOFTER, rate_hz, format="WAV", subtype="FLOAT")
     return rate_hz
 
 

@@ -19,6 +19,7 @@ from verve.core.learning import (
     DayTimes,
     Grade,
     Progress,
+    changed_day,
     due,
     known,
     learnt_of,
@@ -142,10 +143,18 @@ def test_something_else_is_refused_with_what_and_where(
     assert "practice.json" in str(caught.value)
 
 
-def test_days_have_hours_that_there_are() -> None:
-    with pytest.raises(ValueError, match="begin_h"):
-        DayTimes(begin_h=25.0)
-    assert issubclass(InputError, VerveError)
+@pytest.mark.parametrize(
+    "changes",
+    [{"begin_h": 25.0}, {"end_h": 33.0}, {"takes": 0}, {"arrivals_h": FrozenDict({"A": 31.0})}],
+)
+def test_times_that_no_day_has_are_refused_by_name(changes: dict[str, object]) -> None:
+    """What is kept has to be read again: it is checked before it is written."""
+    with pytest.raises(InputError, match=next(iter(changes))):
+        changed_day(DayTimes(), changes)
+
+
+def test_a_day_may_go_on_past_midnight() -> None:
+    assert changed_day(DayTimes(), {"end_h": 26.0}).end_h == 26.0
 
 
 def test_times_of_several_sessions_are_learnt_together_and_each_counts_once() -> None:

@@ -31,7 +31,7 @@ from verve.core.clock import (
 )
 from verve.core.errors import InputError
 from verve.core.kind import FrozenDict
-from verve.core.learning import DayTimes, learnt_of
+from verve.core.learning import DayTimes, changed_day, learnt_of
 from verve.core.session import Session, listeners
 
 _FILES = "PDF (*.pdf);;Web page (*.html);;Table (*.csv)"
@@ -197,7 +197,12 @@ class DayPage(QWidget):
             return
         from verve.core.learning import with_day
 
-        day = self.day_times.model_copy(update=changes)
+        try:
+            day = changed_day(self.day_times, changes)
+        except InputError as error:
+            self._needs.say(str(error))
+            self._draw()
+            return
         self._needs.practising.change(lambda old: with_day(old, session.title, day))
         self.run = None
         self._plan()

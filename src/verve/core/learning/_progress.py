@@ -62,7 +62,9 @@ class DayTimes(Frozen):
 
     begin_h: Annotated[float, Field(ge=0.0, lt=24.0)] = 10.0
     end_h: Annotated[float, Field(gt=0.0, le=30.0)] = 18.0
-    arrivals_h: FrozenMap[str, float] = Field(default_factory=FrozenDict)
+    arrivals_h: FrozenMap[str, Annotated[float, Field(ge=0.0, le=30.0)]] = Field(
+        default_factory=FrozenDict
+    )
     takes: Annotated[int, Field(ge=1, le=50)] = 3
     incidents_per_h: Annotated[float, Field(ge=0.0, le=6.0)] = 0.0
 
@@ -133,6 +135,18 @@ def with_offered(progress: Progress, key: str) -> Progress:
 def with_day(progress: Progress, title: str, day: DayTimes) -> Progress:
     """The times of a session's day."""
     return progress.model_copy(update={"days": FrozenDict({**progress.days, title: day})})
+
+
+def changed_day(day: DayTimes, changes: Mapping[str, object]) -> DayTimes:
+    """Other times of a day.
+
+    raises: InputError for times that no day has
+    """
+    kept = {name: getattr(day, name) for name in DayTimes.model_fields}
+    try:
+        return DayTimes.model_validate({**kept, **changes})
+    except ValidationError as error:
+        raise from_validation_error(error, "") from None
 
 
 def with_learnt(progress: Progress, title: str, found: Mapping[str, tuple[float, ...]]) -> Progress:
