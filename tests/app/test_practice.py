@@ -352,6 +352,21 @@ def test_the_times_of_the_day_are_typed_and_kept_with_the_person(
     assert "Set up The songs" in path.read_text(encoding="utf-8")
 
 
+def test_the_plan_of_takes_leads_to_the_clock(window: MainWindow, qtbot: QtBot) -> None:
+    window.go("takes")
+    window.takes.turn_to("Day")
+    finished(window)
+    plan = window.takes._pages.page("Day")
+    press(plan.clock, Key.Key_Space)  # type: ignore[attr-defined]
+    finished(window)
+    made = window.offering.window
+    assert made is not None
+    assert made.pages.current == PAGES["day"]
+    qtbot.waitUntil(lambda: made.prepared is not None)
+    made.close()
+    finished(window)
+
+
 def test_advice_is_translated_for_the_signal_that_is_chosen(
     window: MainWindow, practice: PracticeWindow, qtbot: QtBot
 ) -> None:

@@ -190,6 +190,16 @@ def test_before_the_first_scream_a_gain_is_offered() -> None:
     assert (found.page, found.line) == ("hand", "voice")
 
 
+def test_settings_called_a_scream_are_one_though_nobody_said_how_loud() -> None:
+    settings = NamedSettings(id="b", name="Screaming", line="voice", settings=())
+    session = demo_session().model_copy(update={"named_settings": (settings,)})
+    found = offer_at(assess(session), "stage", Progress())
+    assert found is not None
+    quiet = settings.model_copy(update={"name": "Talking"})
+    session = demo_session().model_copy(update={"named_settings": (quiet,)})
+    assert offer_at(assess(session), "stage", Progress()) is None
+
+
 def test_before_the_first_double_its_timing_is_offered() -> None:
     sound = demo_session().brief.parts[0].sound
     parts = (

@@ -132,6 +132,7 @@ def _takes(window: MainWindow) -> View:
         ),
     )
     takes.step_wanted.connect(window.go)
+    takes.clock_wanted.connect(lambda: window.offering.open("day"))
     takes.explanation_wanted.connect(window.beside.explain)
     takes.recordings_wanted.connect(window.importing.add)
     return takes

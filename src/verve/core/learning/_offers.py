@@ -61,10 +61,11 @@ def _phantom(assessment: Assessment) -> Iterator[Offer]:
 def _scream(assessment: Assessment) -> Iterator[Offer]:
     for settings in assessment.session.named_settings:
         playing, item = settings.playing, assessment.line(settings.line)
-        if playing is None or item is None:
+        if item is None:
             continue
         is_named = "scream" in settings.name.casefold()
-        if is_named or playing.hardest_db - item.playing.hardest_db >= _SCREAM_OVER_DB:
+        over_db = 0.0 if playing is None else playing.hardest_db - item.playing.hardest_db
+        if is_named or over_db >= _SCREAM_OVER_DB:
             yield Offer(
                 key="scream",
                 step="stage",

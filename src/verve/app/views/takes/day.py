@@ -126,6 +126,8 @@ class LayerRow(QWidget):
 class DayPage(QWidget):
     """All layers, one below the other, in the order in which they are recorded."""
 
+    clock_wanted = pyqtSignal()
+    """The day is to be seen against the clock."""
     brief_wanted = pyqtSignal()
     """There is nothing yet that could be planned: who plays what is said in Brief."""
 
@@ -163,9 +165,16 @@ class DayPage(QWidget):
             "Patches every layer that is not recorded or locked, with the fewest cables to plug between them",
             lambda: connecting.plan(anew=True),
         )
+        self.clock = push(
+            "Against the clock…",
+            "The day as times: where it gets tight, what to prepare; and played through, in the practice window",
+            self.clock_wanted.emit,
+        )
         self.paper = push("Print or export…", "The day for the wall, with all steps", self._paper)
         layout.addWidget(
-            Beside(group(title), group(self.double, self.harmony, self.plan, self.paper))
+            Beside(
+                group(title), group(self.double, self.harmony, self.plan, self.clock, self.paper)
+            )
         )
         self._said = text()
         layout.addWidget(self._said)
@@ -209,6 +218,7 @@ class DayPage(QWidget):
         self.harmony.setEnabled(item is not None)
         self.plan.setEnabled(bool(rows))
         self.paper.setEnabled(bool(rows))
+        self.clock.setEnabled(bool(rows))
         self.empty.setVisible(not rows and item is None)
         if item is not None:
             self.double.setText(f"Double of {item.line.name}")

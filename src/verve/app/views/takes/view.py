@@ -54,6 +54,9 @@ class TakesView(QWidget):
     explanation_wanted = pyqtSignal(str, str)
     """What explains the difference between predicted and measured: of a take, and a signal in it."""
 
+    clock_wanted = pyqtSignal()
+    """The day is to be seen against the clock."""
+
     step_wanted = pyqtSignal(str)
     """Another step has what is needed first."""
 
@@ -124,6 +127,7 @@ class TakesView(QWidget):
 
         needs = self._needs
         page = DayPage(self._document, self._tasks, needs.connecting, needs.suggest)
+        page.clock_wanted.connect(self.clock_wanted.emit)
         page.brief_wanted.connect(lambda: self.step_wanted.emit("brief"))
         return page
 
