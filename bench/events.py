@@ -8,6 +8,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
@@ -58,6 +59,32 @@ def _recall(window: MainWindow) -> None:
     _while_open(window.takes.log.recall.click)
 
 
+def _practised(window: MainWindow) -> list[tuple[str, Callable[[], object]]]:
+    """The practice window: every page of it, a hunt, an order, an exercise."""
+
+    def page(name: str) -> Any:
+        practice = window.offering.window
+        assert practice is not None
+        practice.pages.turn_to(name)
+        return practice.pages.page(name)
+
+    return [
+        ("practise", window.offering.open),
+        ("hide a fault", lambda: page("Find the fault").hide_one()),
+        ("look", lambda: page("Find the fault")._do(1)),
+        ("be told", lambda: page("Find the fault").end()),
+        ("set by hand", lambda: page("Set it by hand").start()),
+        ("play the song", lambda: page("Set it by hand").record()),
+        ("safe order", lambda: page("Safe order").show_hint()),
+        ("take a card", lambda: page("Safe order")._take(0)),
+        ("hear it", lambda: page("Hear it").start()),
+        ("the day", lambda: page("The day").play_through()),
+        ("go on in the day", lambda: page("The day").go_on()),
+        ("advice", lambda: page("Somebody said").try_it("half past three")),
+        ("end of practice", window.offering.close),
+    ]
+
+
 def actions(window: MainWindow, file: Path) -> list[tuple[str, Callable[[], object]]]:
     """What a user does, each as one event."""
     found: list[tuple[str, Callable[[], object]]] = [
@@ -88,6 +115,7 @@ def actions(window: MainWindow, file: Path) -> list[tuple[str, Callable[[], obje
         ("patch on paper", lambda: window.patch.page.put_on_paper(file.with_suffix(".pdf"))),
         ("run sheet on paper", lambda: window.power.put_on_paper(file.with_suffix(".pdf"))),
     ]
+    found += _practised(window)
     return found
 
 

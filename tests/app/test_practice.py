@@ -114,8 +114,9 @@ def test_a_whole_hunt_by_keyboard_and_the_session_is_never_changed(
     qtbot.waitUntil(lambda: hunt.told is not None)
     assert hunt.sign.text() == f"{right.title}."
     assert "It showed so: " in hunt.below.text()
-    assert "The quickest search takes" in hunt.quickest_name.text()
-    assert hunt.own.rowCount() == 4
+    assert hunt.ending is not None
+    assert "The quickest search takes" in hunt.ending.quickest_name.text()
+    assert hunt.ending.own.rowCount() == 4
     # Nothing of the session has moved, nothing can be undone, nothing is unsaved.
     assert to_json(window.document.session) == before
     assert window.document.number == number
@@ -361,7 +362,7 @@ def test_the_plan_of_takes_leads_to_the_clock(window: MainWindow, qtbot: QtBot) 
     finished(window)
     made = window.offering.window
     assert made is not None
-    assert made.pages.current == PAGES["day"]
+    qtbot.waitUntil(lambda: made.pages.current == PAGES["day"])
     qtbot.waitUntil(lambda: made.prepared is not None)
     made.close()
     finished(window)
@@ -490,8 +491,7 @@ def test_what_is_offered_opens_where_it_is_needed(window: MainWindow, qtbot: QtB
     made = window.offering.window
     assert made is not None
     finished(window)
-    qtbot.waitUntil(lambda: made.prepared is not None)
-    assert made.pages.current == PAGES["order"]
+    qtbot.waitUntil(lambda: made.prepared is not None and made.pages.current == PAGES["order"])
     order = made.pages.page(PAGES["order"])
     assert isinstance(order, OrderPage)
     qtbot.waitUntil(lambda: order.cards is not None)

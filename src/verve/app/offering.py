@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from verve.app.practising import Practising
@@ -74,12 +75,14 @@ class Offering:
             )  # fmt: skip
             made.closed.connect(self._forget)
             self.window = made
-            self._show(made, page, line, drill)
+            # Making it and showing it are two events: neither is long.
+            QTimer.singleShot(0, lambda: self._show(made, page, line, drill))
 
         self._tasks.run("practice window", load, done)
 
-    @staticmethod
-    def _show(window: PracticeWindow, page: str, line: str, drill: str) -> None:
+    def _show(self, window: PracticeWindow, page: str, line: str, drill: str) -> None:
+        if window is not self.window:
+            return
         if page:
             window.turn_to(page, line, drill)
         window.show()

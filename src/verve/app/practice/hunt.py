@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
@@ -17,6 +18,54 @@ from verve.core.hunt import CAUTION, Action, Debrief, Hunt, debrief, grade_of, h
 
 _LISTENS = {"live": "live", "back": "back", "pause": "pause"}
 _EMPTY = "Press Hide a fault, or N: something will be wrong with this signal, in the copy only."
+
+
+class HuntEnd(QWidget):
+    """What is told at the end: the take as it would have been, and the quickest search beside one's own."""
+
+    def __init__(self, play: Callable[[], None]) -> None:
+        super().__init__()
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(6)
+        self.quickest_name = small_heading()
+        self.quickest = Table(
+            ("The quickest search", "takes", "What it shows", "left"), "The quickest search",
+            empty="What one sees at once tells it.", numbers=(1, 3), stretched=(0, 2), wraps=True,
+        )  # fmt: skip
+        self.own = Table(
+            ("Your search", "took", "What it showed"), "Your search",
+            empty="You have looked at nothing.", numbers=(1,), stretched=(0, 2), wraps=True,
+        )  # fmt: skip
+        row = QHBoxLayout()
+        self.take = text()
+        self.hear = push(
+            "Hear the take",
+            "Five seconds of the take as it would have been. Turn your headphones down first. Key: P",
+            play,
+        )
+        row.addWidget(self.take, 1)
+        row.addWidget(self.hear)
+        outer.addLayout(row)
+        outer.addWidget(self.quickest_name)
+        beside = QHBoxLayout()
+        beside.setSpacing(12)
+        beside.addWidget(self.quickest, 1)
+        beside.addWidget(self.own, 1)
+        outer.addLayout(beside, 1)
+
+    def show_end(self, told: Debrief, seen: Sequence[tuple[str, str, str]]) -> None:
+        """Draw what is told, and one's own steps."""
+        self.take.setText(f"The take as it would have been. {told.take}")
+        about = "" if told.is_exact else "about "
+        self.quickest_name.setText(
+            f"The quickest search takes {about}{span_short(told.expected_s)} on average from such signs, "
+            f"{span_short(told.quickest_s)} for this one; yours took {span_short(told.looked_s)}."
+        )
+        self.quickest.show_rows(
+            [(one.text, span_short(one.seconds), one.says, str(one.left)) for one in told.quickest]
+        )
+        self.own.show_rows(seen)
 
 
 class HuntPage(QWidget):
@@ -49,7 +98,8 @@ class HuntPage(QWidget):
             empty="Nothing yet: look, listen, swap or switch above.", numbers=(1,), stretched=(2,), wraps=True,
         )  # fmt: skip
         outer.addWidget(self.seen, 2)
-        outer.addWidget(self._make_end(), 4)
+        self._outer = outer
+        self.ending: HuntEnd | None = None
         self._connect()
         self._draw()
 
@@ -99,38 +149,6 @@ class HuntPage(QWidget):
         for table, share in ((self.deeds, 1), (self.names, 1)):
             row.addWidget(table, share)
         return self.search
-
-    def _make_end(self) -> QWidget:
-        self.ending = QWidget()
-        outer = QVBoxLayout(self.ending)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.setSpacing(6)
-        self.quickest_name = small_heading()
-        self.quickest = Table(
-            ("The quickest search", "takes", "What it shows", "left"), "The quickest search",
-            empty="What one sees at once tells it.", numbers=(1, 3), stretched=(0, 2), wraps=True,
-        )  # fmt: skip
-        row = QHBoxLayout()
-        self.hear = push(
-            "Hear the take",
-            "Five seconds of the take as it would have been. Turn your headphones down first. Key: P",
-            self.play_take,
-        )
-        self.take = text()
-        row.addWidget(self.take, 1)
-        row.addWidget(self.hear)
-        outer.addLayout(row)
-        outer.addWidget(self.quickest_name)
-        self.own = Table(
-            ("Your search", "took", "What it showed"), "Your search",
-            empty="You have looked at nothing.", numbers=(1,), stretched=(0, 2), wraps=True,
-        )  # fmt: skip
-        beside = QHBoxLayout()
-        beside.setSpacing(12)
-        beside.addWidget(self.quickest, 1)
-        beside.addWidget(self.own, 1)
-        outer.addLayout(beside, 1)
-        return self.ending
 
     def _connect(self) -> None:
         self.with_sound.toggled.connect(self._be_silent)
@@ -261,7 +279,8 @@ class HuntPage(QWidget):
         self.begin.setText("Hide a fault" if hunt is None else "Hide another one")
         self.give_up.setVisible(hunt is not None and told is None)
         self.search.setVisible(told is None)
-        self.ending.setVisible(told is not None)
+        if self.ending is not None:
+            self.ending.setVisible(told is not None)
         self.clock.setText("" if hunt is None else f"{span_short(hunt.spent_s)} gone")
         for widget in (self._seen_name, self.seen):
             widget.setVisible(told is None)
@@ -276,8 +295,7 @@ class HuntPage(QWidget):
         self.seen.show_rows(seen)
         self.seen.scrollToBottom()
         if told is not None:
-            self.own.show_rows(seen)
-            self._draw_end(told)
+            self._draw_end(told, seen)
             return
         self.sign.setText(f"You play {hunt.case.name}. {hunt.at_once}")
         last = hunt.steps[-1] if hunt.steps else None
@@ -290,17 +308,13 @@ class HuntPage(QWidget):
         mend = {one.title: one.mend_s for one in hunt.case.faults}
         self.names.show_rows([(name, span_short(mend[name])) for name in hunt.names()])
 
-    def _draw_end(self, told: Debrief) -> None:
+    def _draw_end(self, told: Debrief, seen: Sequence[tuple[str, str, str]]) -> None:
         self.sign.setText(" ".join(f"{one.title}." for one in told.faults))
-        self.below.setText(
-            f"{' '.join(one.costs for one in told.faults)} It showed so: {told.showed}"
-        )
-        self.take.setText(f"The take as it would have been. {told.take}")
-        about = "" if told.is_exact else "about "
-        self.quickest_name.setText(
-            f"The quickest search takes {about}{span_short(told.expected_s)} on average from such signs, "
-            f"{span_short(told.quickest_s)} for this one; yours took {span_short(told.looked_s)}."
-        )
-        self.quickest.show_rows(
-            [(one.text, span_short(one.seconds), one.says, str(one.left)) for one in told.quickest]
-        )
+        costs = " ".join(one.costs for one in told.faults)
+        self.below.setText(f"{costs} It showed so: {told.showed}")
+        if self.ending is None:
+            # Made when there is something to be told: the window opens the quicker.
+            self.ending = HuntEnd(self.play_take)
+            self._outer.addWidget(self.ending, 4)
+        self.ending.show()
+        self.ending.show_end(told, seen)

@@ -68,10 +68,10 @@ class PracticeWindow(QWidget):
         self._own, self._line = session, line
         self._tasks, self._practising = tasks, practising
         self.prepared: Prepared | None = None
-        self._find_player = find_player
+        self._find_player, self._player = find_player, None
         chance = random.Random()
         self._needs = Needs(
-            tasks=tasks, practising=practising, find_player=find_player, say=self.say,
+            tasks=tasks, practising=practising, find_player=self._heard_by, say=self.say,
             seed=seed or (lambda: chance.randrange(1 << 30)),
         )  # fmt: skip
         outer = QVBoxLayout(self)
@@ -110,6 +110,15 @@ class PracticeWindow(QWidget):
         row.addWidget(self.due)
         row.addWidget(caption("Esc ends it"))
         return row
+
+    _player: Player | None
+
+    def _heard_by(self) -> Player:
+        """What plays; why nothing is heard is told in this window as well."""
+        if self._player is None:
+            self._player = self._find_player()
+            self._player.told.connect(self.say)
+        return self._player
 
     def _make(self, key: str) -> QWidget:
         page = _MAKERS[key](self._needs)
@@ -208,6 +217,7 @@ class PracticeWindow(QWidget):
             "day",
         ):
             self._tasks.cancel(lane)
-        self._find_player().stop()
+        if self._player is not None:
+            self._player.stop()
         self.closed.emit()
         super().closeEvent(event)
