@@ -21,8 +21,6 @@ def _times(session: Session, options: argparse.Namespace, print_json: Print) -> 
     from verve.core.learning import DayTimes, changed_day
 
     begin_h, end_h = parse_clock(options.begins), parse_clock(options.ends)
-    # Past midnight it goes on.
-    end_h += 24.0 if end_h <= begin_h else 0.0
     found = day_of(session, changed_day(DayTimes(), {"begin_h": begin_h, "end_h": end_h}))
     if options.json:
         print_json(

@@ -21,13 +21,13 @@ from verve.core.units import FloatArray, a_weighting_power
 from verve.devices._device import arrivals
 from verve.devices._heard import late_by
 from verve.devices._simulated import SimulatedInterface
+from verve.devices._spoils import hum_wave
 
 Moment = Literal["live", "back", "pause"]
 """In the headphones while one plays; five seconds played back; nobody plays."""
 SECONDS: Final = 5.0
 _SOFTER: Final = 10.0 ** (-12.0 / 20.0)
 """What clips is heard as well, and no ear is to be startled by it."""
-_HARMONICS: Final = ((1, 1.0), (2, 0.35), (3, 0.6), (5, 0.25), (7, 0.12))
 _GAP_S, _POP_S, _POPS_PER_S = 0.006, 0.06, 1.2
 _POP_DBFS, _RUMBLE_HZ = -12.0, 400.0
 _REVERB_S, _REVERB_DB = 1.2, -9.0
@@ -135,8 +135,7 @@ def _of_signal(
     noise_dbfs = FLOOR_DBFS if noise_dbfs is None else noise_dbfs
     if odd.hum_hz:
         t = np.arange(frames) / rate_hz
-        wave = sum(a * np.sin(2.0 * np.pi * n * odd.hum_hz * t + n) for n, a in _HARMONICS)
-        found = found + np.asarray(wave) * 10.0 ** ((noise_dbfs + odd.hum_over_db) / 20.0)
+        found = found + hum_wave(t, odd.hum_hz) * 10.0 ** ((noise_dbfs + odd.hum_over_db) / 20.0)
     if odd.rumble_over_db:
         found = found + _noise(frames, rate_hz, noise_dbfs + odd.rumble_over_db, _RUMBLE_HZ)
     if odd.spill_db is not None:

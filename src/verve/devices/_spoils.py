@@ -27,6 +27,12 @@ _GAPS_PER_S: Final = 1.5
 """At twice what the computer can do."""
 
 
+def hum_wave(at_s: FloatArray, hz: float) -> FloatArray:
+    """Hum as of the mains with its harmonics, its first one 1.0 high. shape: (n_frames,)"""
+    parts = [a * np.sin(2.0 * np.pi * n * hz * at_s + n) for n, a in _HARMONICS]
+    return np.asarray(sum(parts))
+
+
 def _no_hum() -> Mapping[int, float]:
     return {}
 
@@ -75,7 +81,7 @@ class Spoils:
         at = start_frame + np.arange(samples.shape[1])
         if self.hum:
             t = at / self.rate_hz
-            wave = sum(a * np.sin(2.0 * np.pi * n * _MAINS_HZ * t + n) for n, a in _HARMONICS)
+            wave = hum_wave(t, _MAINS_HZ)
             for channel, amplitude in self.hum.items():
                 samples[channel] += amplitude * wave
         if self.gaps_per_s > 0.0:

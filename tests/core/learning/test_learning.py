@@ -145,7 +145,7 @@ def test_something_else_is_refused_with_what_and_where(
 
 @pytest.mark.parametrize(
     "changes",
-    [{"begin_h": 25.0}, {"end_h": 33.0}, {"takes": 0}, {"arrivals_h": FrozenDict({"A": 31.0})}],
+    [{"begin_h": 25.0}, {"end_h": 49.0}, {"takes": 0}, {"arrivals_h": FrozenDict({"A": 31.0})}],
 )
 def test_times_that_no_day_has_are_refused_by_name(changes: dict[str, object]) -> None:
     """What is kept has to be read again: it is checked before it is written."""
@@ -155,6 +155,7 @@ def test_times_that_no_day_has_are_refused_by_name(changes: dict[str, object]) -
 
 def test_a_day_may_go_on_past_midnight() -> None:
     assert changed_day(DayTimes(), {"end_h": 26.0}).end_h == 26.0
+    assert changed_day(DayTimes(), {"begin_h": 20.0, "end_h": 2.0}).end_h == 26.0
 
 
 def test_times_of_several_sessions_are_learnt_together_and_each_counts_once() -> None:

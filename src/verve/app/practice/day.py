@@ -219,9 +219,6 @@ class DayPage(QWidget):
             self._needs.say(str(error))
             self._draw()
             return
-        if changes["end_h"] <= changes["begin_h"]:  # type: ignore[operator]
-            # Past midnight.
-            changes["end_h"] = float(changes["end_h"]) + 24.0  # type: ignore[arg-type]
         self.keep(**changes)
 
     def _arrives(self, row: int, _: int, words: str) -> None:

@@ -61,7 +61,7 @@ class DayTimes(Frozen):
     """When the day begins and ends, and who arrives when, in hours since midnight; by performer."""
 
     begin_h: Annotated[float, Field(ge=0.0, lt=24.0)] = 10.0
-    end_h: Annotated[float, Field(gt=0.0, le=30.0)] = 18.0
+    end_h: Annotated[float, Field(gt=0.0, le=48.0)] = 18.0
     arrivals_h: FrozenMap[str, Annotated[float, Field(ge=0.0, le=30.0)]] = Field(
         default_factory=FrozenDict
     )
@@ -138,13 +138,16 @@ def with_day(progress: Progress, title: str, day: DayTimes) -> Progress:
 
 
 def changed_day(day: DayTimes, changes: Mapping[str, object]) -> DayTimes:
-    """Other times of a day.
+    """Other times of a day. An end that is not after the beginning is one after midnight.
 
     raises: InputError for times that no day has
     """
-    kept = {name: getattr(day, name) for name in DayTimes.model_fields}
+    wanted = {name: getattr(day, name) for name in DayTimes.model_fields} | dict(changes)
+    begin_h, end_h = wanted["begin_h"], wanted["end_h"]
+    if isinstance(end_h, float) and isinstance(begin_h, float) and end_h <= begin_h:
+        wanted["end_h"] = end_h + 24.0
     try:
-        return DayTimes.model_validate({**kept, **changes})
+        return DayTimes.model_validate(wanted)
     except ValidationError as error:
         raise from_validation_error(error, "") from None
 
