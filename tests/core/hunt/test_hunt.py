@@ -61,7 +61,7 @@ def test_a_phantom_switch_forgotten_shows_nothing_and_is_seen_at_the_interface()
     hunt = hunt_for("harp_left", "phantom_off")
     assert "shows nothing" in hunt.at_once
     hunt = hunt.do("interface")
-    assert "Phantom 48 V: off" in hunt.steps[-1].says
+    assert "Phantom 48 V: off (sheet: on)" in hunt.steps[-1].says
     assert hunt.spent_s == 5.0
 
 

@@ -300,7 +300,7 @@ class HuntPage(QWidget):
         self.sign.setText(f"You play {hunt.case.name}. {hunt.at_once}")
         last = hunt.steps[-1] if hunt.steps else None
         self.below.setText(
-            "Look, listen, swap or switch; then say what it is. Your session tells how it was set."
+            "Look, listen, swap or switch; then say what it is. What the sheet says stands beside what you see."
             if last is None
             else f"{last.text}. {last.says}"
         )

@@ -8,7 +8,7 @@ from typing import Final, Literal
 from verve.core.errors import EditError
 from verve.core.hunt import _words as words
 from verve.core.hunt._kinds import IN_ROOM, NOTES, PHONES, PREFERENCES, TRACK, TRACKS
-from verve.core.hunt._world import Case, Signs, World, looked_at, signs_of
+from verve.core.hunt._world import Case, Signs, World, looked_at, sheet_at, signs_of
 from verve.core.words import fill
 
 LIVE, PAUSE, BACK = "live", "pause", "back"
@@ -128,8 +128,14 @@ def shown(world: World, action: Action) -> str:
     if action.key == BACK:
         return back_text(signs_of(world))
     if action.kind == "look":
-        rows = looked_at(world, action.key)
-        return f"{'; '.join(fill(words.ROW, row=row, said=said) for row, said in rows)}."
+        sheet = sheet_at(world.case, action.key)
+        rows = [
+            fill(words.ROW_WITH_SHEET, row=row, said=said, sheet=sheet[row])
+            if row in sheet
+            else fill(words.ROW, row=row, said=said)
+            for row, said in looked_at(world, action.key)
+        ]
+        return f"{'; '.join(rows)}."
     after = signs_of(world.without(action.key))
     if after == signs_of(world):
         return words.NO_DIFFERENCE

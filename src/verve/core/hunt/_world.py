@@ -318,6 +318,14 @@ def looked_at(world: World, place: str) -> tuple[tuple[str, str], ...]:
     return tuple(rows.items())
 
 
+def sheet_at(case: Case, place: str) -> Mapping[str, str]:
+    """What the sheet says of the controls at a place, by their rows: how they were set."""
+    return {
+        row: control_text(control, control.value)
+        for row, control in _controls_at(case, place).items()
+    }
+
+
 def _controls_at(case: Case, place: str) -> Mapping[str, Control]:
     here = [control for _, control in controls_on(case.state) if control.owner == place]
     labels = [control.label for control in here]
