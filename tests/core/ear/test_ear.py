@@ -17,7 +17,6 @@ from verve.core.ear import (
     DRILLS,
     ECHO_MS,
     LOUDNESS_LUFS,
-    POSITIONS,
     RATE_HZ,
     REST_S,
     Example,
