@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
 from pathlib import Path
 
 import numpy as np
@@ -11,11 +9,16 @@ import pytest
 import soundfile
 
 from tests.devices.test_stand import Stood
-from tests.virtual_server import live_session, virtual_server, why_not
+from tests.virtual_server import (
+    alike_without_verve,
+    lag_frames,
+    live_session,
+    virtual_server,
+    why_not,
+)
 from verve.core.assess import assess
 from verve.core.session import RecordingOffset, Session, add_section, set_song
 from verve.core.takes import plan_of
-from verve.core.units import FloatArray
 from verve.devices import Begun, Live, Order, RecordRequest, StandRequest, SystemDevice
 from verve.devices._writing import Writing
 
@@ -32,34 +35,6 @@ def in_song() -> tuple[Session, Live]:
     )
     session, _ = add_section(session, "Verse", 0.0, 1.2)
     return session, live
-
-
-def lag_frames(recorded: FloatArray, cue: FloatArray) -> int:
-    """By how much what was recorded lies behind what was played."""
-    size = 1 << int(np.ceil(np.log2(2 * len(recorded))))
-    product = np.fft.rfft(recorded, size) * np.conj(np.fft.rfft(cue, size))
-    lag = int(np.argmax(np.fft.irfft(product)))
-    return lag if lag < size // 2 else lag - size
-
-
-_PLAIN = """
-import sys
-import numpy as np, sounddevice, soundfile
-noise, rate_hz = soundfile.read(sys.argv[1], dtype="float32", always_2d=True)
-heard = sounddevice.playrec(noise, rate_hz, channels=1, device=int(sys.argv[3]), blocking=True)
-np.save(sys.argv[2], heard[:, 0])
-"""
-
-
-def alike_without_verve(folder: Path, key: int) -> float:
-    """How alike comes back what is played into the server by nothing but the sound library."""
-    cue, heard = folder / "cue.wav", folder / "heard.npy"
-    arguments = [sys.executable, "-c", _PLAIN, str(cue), str(heard), str(key)]
-    subprocess.run(arguments, check=True, capture_output=True, timeout=60)
-    noise, _ = soundfile.read(cue)
-    recorded = np.load(heard)
-    behind = recorded[max(0, lag_frames(recorded, noise[:, 0])) :]
-    return float(np.corrcoef(behind, noise[: len(behind), 0])[0, 1])
 
 
 def carried_with_cue(folder: Path) -> tuple[list[tuple[int, float]], bool]:

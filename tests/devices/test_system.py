@@ -7,13 +7,23 @@ import threading
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
 import soundfile
 
 from tests.devices.test_record import request_for
-from tests.virtual_server import CHANNELS, carried, request_live, virtual_server, why_not
+from tests.virtual_server import (
+    CHANNELS,
+    RATE_HZ,
+    alike_without_verve,
+    carried,
+    request_live,
+    virtual_server,
+    why_not,
+)
 from verve.core.demo import demo_session
 from verve.core.errors import CancelledError, InputError
+from verve.core.measure import Loopback
 from verve.core.session import Audio, set_audio
 from verve.devices import (
     BROKEN,
@@ -137,16 +147,32 @@ def test_a_live_take_must_know_where_each_signal_arrives(tmp_path: Path) -> None
         replace(request, live=Live(device=device, channels={"voice": 0}))
 
 
-@needs_server
-def test_a_loop_back_through_a_device_is_found_and_guarded(tmp_path: Path) -> None:
+def looped(folder: Path) -> tuple[Loopback | None, Loopback | None, list[float], bool]:
+    """A loop-back through a server of its own, one that was stopped, how far each came, and whether it is clean."""
     session = set_audio(demo_session(), Audio(buffer_frames=4096))
     shares: list[float] = []
-    with virtual_server(tmp_path):
+    folder.mkdir()
+    noise = np.random.default_rng(5).uniform(-0.3, 0.3, (3 * RATE_HZ, 2))
+    soundfile.write(folder / "cue.wav", noise, RATE_HZ, subtype="FLOAT")
+    with virtual_server(folder):
         device = recording_devices()[0]
         assert isinstance(device, SystemDevice)
         two = replace(device, channels_in=CHANNELS)
         found = live_loop(session, two, shares.append, lambda: False).found
-        stopped = live_loop(session, two, shares.append, lambda: len(shares) > 3)
+        stopped = live_loop(session, two, shares.append, lambda: len(shares) > 3).found
+        is_clean = alike_without_verve(folder, device.key) > 0.99
+    return found, stopped, shares, is_clean
+
+
+@needs_server
+def test_a_loop_back_through_a_device_is_found_and_guarded(tmp_path: Path) -> None:
+    # A machine whose clock wanders stretches what goes through the server, without a word; then nothing can be said.
+    for attempt in range(3):
+        found, stopped, shares, is_clean = looped(tmp_path / f"try {attempt}")
+        if is_clean or (found is not None and found.found):
+            break
+    else:
+        pytest.skip("the virtual server does not bring back what the sound library alone plays")
     assert found is not None
     assert found.found, found.reason
     assert found.delay_ms is not None
@@ -154,7 +180,7 @@ def test_a_loop_back_through_a_device_is_found_and_guarded(tmp_path: Path) -> No
     assert 2.0 * 4096 / 48.0 <= found.delay_ms < 2000.0
     assert not found.polarity_inverted
     assert shares[0] < shares[-1] or len(shares) > 4
-    assert stopped.found is None
+    assert stopped is None
 
 
 @needs_server
