@@ -297,6 +297,27 @@ def test_a_listening_drill_without_sound_by_its_picture_in_words(
     assert "ms" in ear.drills.item(7, 1).text()  # type: ignore[union-attr]
 
 
+def test_the_other_example_is_heard_at_once_and_an_answer_is_silence(
+    window: MainWindow, practice: PracticeWindow, qtbot: QtBot
+) -> None:
+    window.player._find = SilentOutput
+    ear = page(practice, "ear", EarPage)
+    press(ear, Key.Key_N)
+    qtbot.waitUntil(lambda: ear.example is not None, timeout=20_000)
+    heard: list[object] = []
+    for key in (Key.Key_A, Key.Key_B):
+        press(ear, key)
+        qtbot.waitUntil(lambda: window.player.is_playing and window.player.request not in heard)
+        heard.append(window.player.request)
+    press(ear, Key.Key_B)
+    assert not window.player.is_playing
+    press(ear, Key.Key_A)
+    qtbot.waitUntil(lambda: window.player.is_playing)
+    press(ear, Key.Key_1)
+    assert not window.player.is_playing
+    finished_beside(practice)
+
+
 def test_a_day_played_through_by_keyboard(
     window: MainWindow, practice: PracticeWindow, qtbot: QtBot
 ) -> None:

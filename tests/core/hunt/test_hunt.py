@@ -143,6 +143,13 @@ def test_two_at_once_come_when_three_in_a_row_went_well() -> None:
     ]
 
 
+def test_a_quick_look_at_what_the_meter_tells_already_is_not_held_against_anybody() -> None:
+    hunt = hunt_for("voice", "old_armed")
+    found = debrief(hunt.do("live").name(hunt.hidden[0].title))
+    assert found.expected_s == 0.0
+    assert grade_of(found) == 4
+
+
 def test_what_is_wanted_is_hidden_and_what_is_known_is_left_out() -> None:
     case = cases()["voice"]
     kinds = {fault.kind for fault in case.faults}

@@ -38,6 +38,7 @@ class EarPage(QWidget):
         self._needs = needs
         self.session: Session | None = None
         self.example: Example | None = None
+        self._heard = 0
         self._rendered = Rendered("ear sound", needs.tasks, needs.find_player)
         outer = QHBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
@@ -188,10 +189,12 @@ class EarPage(QWidget):
     _pictures: tuple[object, ...] = ()
 
     def play(self, place: int) -> None:
-        """Hear one of the two."""
+        """Hear one of the two in the place of the other; once more is silence."""
         example = self.example
-        if example is None or self._rendered.stopped():
+        was_heard = self._rendered.stopped() and self._heard == place
+        if example is None or was_heard:
             return
+        self._heard = place
 
         def write(path: Path, _: object) -> object:
             import soundfile
@@ -205,6 +208,7 @@ class EarPage(QWidget):
         """Say which one it is."""
         if self.session is None or self.example is None or self.session.is_over:
             return
+        self._rendered.stopped()
         self.session = self.session.answered(place, self.example.odd)
         if self.session.is_over:
             self._finish(self.session)

@@ -68,6 +68,8 @@ class PracticeWindow(QWidget):
         self._own, self._line = session, line
         self._tasks, self._practising = tasks, practising
         self.prepared: Prepared | None = None
+        self._shown: dict[QWidget, tuple[Prepared | None, str]] = {}
+        """By page, what it was last told is practised on."""
         self._find_player, self._player = find_player, None
         chance = random.Random()
         self._needs = Needs(
@@ -171,9 +173,9 @@ class PracticeWindow(QWidget):
         """Tell the page in front what is practised on; a page that knows it already goes on where it was."""
         page = self.pages.page(self.pages.current)
         line = self.line.currentData() or ""
-        key = (id(self.prepared), line)
-        if getattr(page, "practised_on", None) != key:
-            page.practised_on = key  # type: ignore[attr-defined]
+        before = self._shown.get(page)
+        if before is None or before[0] is not self.prepared or before[1] != line:
+            self._shown[page] = (self.prepared, line)
             page.show_prepared(self.prepared, line)  # type: ignore[attr-defined]
         self._show_due()
 

@@ -83,12 +83,7 @@ def result_text(session: Session) -> str:
         return words.NOT_YET
     is_good = session.grade == 3
     # What is below is told down to a value, what is over or late from a value on.
-    from_ = "down to" if drill.varied == "dB below" else "from"
-    value = value_text(drill, found)
-    said = (
-        f"You tell it {from_} {value}."
-        if from_ == "down to"
-        else fill(words.THRESHOLD, from_=from_, value=value)
-    )
+    said = words.DOWN_TO if drill.varied == "dB below" else words.FROM
+    said = fill(said, value=value_text(drill, found))
     means = drill.means_good if is_good else drill.means_poor
     return f"{said} {fill(words.MEANS, means=means)}"

@@ -19,6 +19,6 @@ DB, MS, NONE, AT = (
 AGAIN_AT = "after {value:.1 ms}, {strength:.0%}"
 RIGHT = "Right: it was {letter}. {what}"
 WRONG = "No, it was {letter}. {what}"
-THRESHOLD = "You tell it {from_} {value} on."
+FROM, DOWN_TO = "You tell it from {value} on.", "You tell it down to {value}."
 NOT_YET = "Too few turns for a figure."
 MEANS = "What that means: {means}"

@@ -31,6 +31,8 @@ from verve.core.words import fill
 _AGAIN_S: Final = 5.0
 """To play once more after something was mended, and to look at the meter."""
 _MOST_WORLDS: Final = 600
+_LEAST_S: Final = 10.0
+"""Two quick looks are never held against anybody, though the meter alone would have told it."""
 _IN_A_ROW, _WELL = 3, 3
 _AT_ONCE, _TROUBLE = 1.5, 4.0
 """So many times as long as the quickest search."""
@@ -145,7 +147,7 @@ class Debrief:
     @property
     def times_quickest(self) -> float:
         """How many times as long one has searched as the quickest search does on average; at least 1."""
-        return max(1.0, self.looked_s / max(self.expected_s, 1.0))
+        return max(1.0, self.looked_s / max(self.expected_s, _LEAST_S))
 
 
 def practice_session(session: Session) -> Session:
