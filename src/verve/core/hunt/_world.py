@@ -71,10 +71,6 @@ class Case:
     faults: tuple[Fault, ...]
     engine: Engine = field(repr=False)
 
-    def fault(self, key: str) -> Fault:
-        """A fault by its key."""
-        return next(one for one in self.faults if one.key == key)
-
     def world(self, faults: Sequence[Fault]) -> World:
         """How it is with these."""
         return World(case=self, faults=tuple(faults))
